@@ -1,0 +1,1 @@
+"""Revani plans, rehearses, runs and reviews shots that are filmed alone."""

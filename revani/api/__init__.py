@@ -1,0 +1,1 @@
+"""The web process: one router per record kind."""

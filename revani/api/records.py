@@ -1,0 +1,104 @@
+"""Gear, places and shots."""
+
+from typing import Annotated, Any, Generic, TypeVar
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from revani.api.deps import Db, Over
+from revani.core.documents import Body, Card, Lens, Place, Shot
+from revani.store import records, shots
+from revani.store.records import Saved
+
+router = APIRouter(prefix="/api")
+
+AnyGear = Annotated[Body | Lens | Card, Field(discriminator="kind")]
+T = TypeVar("T")
+
+
+class SavedDocument(BaseModel, Generic[T]):
+    """A document with the version that the next save must name."""
+
+    id: UUID
+    version: int
+    archived: bool
+    document: T
+
+
+class SavedGear(SavedDocument[AnyGear]):
+    """A piece of gear."""
+
+
+class SavedPlace(SavedDocument[Place]):
+    """A place."""
+
+
+class SavedShot(SavedDocument[Shot]):
+    """A shot."""
+
+
+def _fields(saved: Saved) -> dict[str, Any]:
+    return {"id": saved.id, "version": saved.version, "archived": saved.archived, "document": saved.document}
+
+
+@router.get("/gear")
+async def list_gear(db: Db, archived: bool = False) -> list[SavedGear]:
+    """All gear by kind and name."""
+    return [SavedGear(**_fields(saved)) for saved in await records.everything(db, "gear", archived)]
+
+
+@router.post("/gear", status_code=201)
+async def add_gear(gear: AnyGear, db: Db) -> SavedGear:
+    """Save new gear."""
+    return SavedGear(**_fields(await records.insert(db, "gear", gear.id, gear.model_dump(mode="json"))))
+
+
+@router.put("/gear/{id}")
+async def save_gear(id: UUID, gear: AnyGear, over: Over, db: Db, archived: bool = False) -> SavedGear:
+    """Save gear over the version that was read; `archived` puts it away."""
+    document = gear.model_dump(mode="json")
+    return SavedGear(**_fields(await records.save(db, "gear", id, document, over, archived)))
+
+
+@router.get("/places")
+async def list_places(db: Db, archived: bool = False) -> list[SavedPlace]:
+    """All places by name."""
+    return [SavedPlace(**_fields(saved)) for saved in await records.everything(db, "place", archived)]
+
+
+@router.post("/places", status_code=201)
+async def add_place(place: Place, db: Db) -> SavedPlace:
+    """Save a new place."""
+    return SavedPlace(**_fields(await records.insert(db, "place", place.id, place.model_dump(mode="json"))))
+
+
+@router.put("/places/{id}")
+async def save_place(id: UUID, place: Place, over: Over, db: Db, archived: bool = False) -> SavedPlace:
+    """Save a place over the version that was read; `archived` puts it away."""
+    document = place.model_dump(mode="json")
+    return SavedPlace(**_fields(await records.save(db, "place", id, document, over, archived)))
+
+
+@router.get("/shots")
+async def list_shots(db: Db) -> list[SavedShot]:
+    """All shots by date, each with its present kit and place."""
+    return [SavedShot(**_fields(saved)) for saved in await shots.everything(db)]
+
+
+@router.post("/shots", status_code=201)
+async def add_shot(shot: Shot, db: Db) -> SavedShot:
+    """Save a new shot. Gear and a place that are not known here come in with it."""
+    return SavedShot(**_fields(await shots.bring_in(db, shot)))
+
+
+@router.get("/shots/{id}")
+async def read_shot(id: UUID, db: Db) -> SavedShot:
+    """One shot with its present kit and place."""
+    return SavedShot(**_fields(await shots.read(db, id)))
+
+
+@router.put("/shots/{id}")
+async def save_shot(id: UUID, shot: Shot, over: Over, db: Db, archived: bool = False) -> SavedShot:
+    """Save a shot over the version that was read."""
+    return SavedShot(**_fields(await shots.save(db, id, shot, over, archived)))

@@ -1,0 +1,349 @@
+"""Runs, their journals and their films."""
+
+import asyncio
+import time
+from collections.abc import AsyncIterator
+from contextlib import suppress
+from datetime import datetime
+from typing import Annotated, Any, Literal
+from uuid import UUID
+
+import psycopg
+from fastapi import APIRouter, Path, Query, Request
+from fastapi.responses import FileResponse, Response
+from psycopg_pool import PoolTimeout
+from pydantic import BaseModel, Field
+from sse_starlette import EventSourceResponse
+
+from revani.api.deps import Db, pool_of
+from revani.core.documents import InstantStart, Shot
+from revani.core.exposure import marked_iso, show_shutter
+from revani.core.picture import sky_colours
+from revani.core.program import Program, compile_shot
+from revani.core.refusal import Refusal
+from revani.core.units import duration, gigabytes, plain_rate, stops
+from revani.jobs.assemble import assemble as assemble_job
+from revani.jobs.assemble import film_path, frame_path
+from revani.rig.drivers.http_camera import HttpCamera
+from revani.rig.ports import CameraError
+from revani.rig.stage import FASTEST, StageClock
+from revani.settings import settings
+from revani.store import films, records, runs, shots
+from revani.store.films import Film
+from revani.store.runs import JournalFrame, Run
+
+router = APIRouter(prefix="/api")
+
+_LEAD_S = 3.0
+_LEAST_REAL_SLOT_S = 0.045
+FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
+
+
+class Arm(BaseModel):
+    """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone)."""
+
+    shot_id: UUID
+    when: Literal["now", "planned"] = "now"
+    speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
+
+
+class Figure(BaseModel):
+    """A figure to be read from five metres."""
+
+    label: str
+    text: str
+    state: Literal["good", "mind", "bad"] = "good"
+
+
+class RunView(BaseModel):
+    """A run as the Run page shows it."""
+
+    id: UUID
+    shot_id: UUID
+    name: str
+    place: str
+    state: str
+    headline: str
+    reason: str
+    speed: float
+    frame_count: int
+    taken: int
+    missed: int
+    next_number: int | None
+    next_in_s: float | None
+    next_in: str
+    progress: float
+    film_so_far: str
+    last_frame_clock: str
+    left: str
+    newest_number: int | None
+    newest_settings: str
+    picture_age: str
+    figures: list[Figure]
+    armed_clock: str
+    start_s: float
+    end_s: float
+    now_s: float
+    sky_colours: list[str]
+
+
+class FrameView(BaseModel):
+    """One journal entry for reading."""
+
+    number: int
+    clock: str
+    outcome: str
+    reason: str
+    settings: str
+    planned: str
+    late_s: float | None
+    size: str
+
+
+@router.post("/runs", status_code=201)
+async def arm(order: Arm, db: Db) -> RunView:
+    """Put a shot before the rig's runner."""
+    shot = Shot.model_validate((await shots.read(db, order.shot_id)).document)
+    if order.when == "now":
+        shot = shot.model_copy(update={"start": InstantStart(epoch_s=round(time.time() + _LEAD_S, 3))})
+    program = await asyncio.to_thread(compile_shot, shot)
+    if order.speed == 1 and program.start_s < time.time() - 1:
+        clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
+        raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
+    fastest = max(1.0, float(program.timing.interval_s) / _LEAST_REAL_SLOT_S)
+    if order.speed > fastest:
+        allowed = f"At most × {fastest:.0f}: the simulated camera needs {_LEAST_REAL_SLOT_S * 1000:.0f} ms a frame."
+        raise Refusal("speed", allowed, order.speed)
+    id = await runs.arm(db, shot, settings().rig, order.speed, program.frame_count, program.start_s)
+    return await _view(db, await runs.read(db, id))
+
+
+@router.get("/runs")
+async def list_runs(db: Db, most: Annotated[int, Query(ge=1, le=200)] = 30) -> list[RunView]:
+    """The newest runs, newest first."""
+    return [await _view(db, run) for run in await runs.latest(db, most)]
+
+
+@router.get("/runs/{id}")
+async def read_run(id: UUID, db: Db) -> RunView:
+    """One run as it stands."""
+    return await _view(db, await runs.read(db, id))
+
+
+@router.post("/runs/{id}/stop")
+async def stop(id: UUID, db: Db) -> RunView:
+    """Ask for a safe stop: the frame that is being taken is finished and stored first."""
+    return await _view(db, await runs.want_stop(db, id))
+
+
+@router.get("/runs/{id}/events")
+async def follow(id: UUID, request: Request) -> EventSourceResponse:
+    """The run's view as server-sent events, whenever it changes, until the run has ended."""
+    pool = pool_of(request)
+    async with pool.connection() as conn:
+        await runs.read(conn, id)
+
+    async def events() -> AsyncIterator[dict[str, str]]:
+        told = ""
+        while True:
+            # While the database is away the page keeps what it has, and shows its age.
+            with suppress(psycopg.OperationalError, PoolTimeout):
+                async with pool.connection(timeout=2) as conn:
+                    view = await _view(conn, await runs.read(conn, id))
+                text = view.model_dump_json()
+                if text != told:
+                    told = text
+                    yield {"event": "run", "data": text}
+                if view.state in ("finished", "stopped", "failed"):
+                    return
+            await asyncio.sleep(0.3)
+
+    return EventSourceResponse(events())
+
+
+@router.get("/runs/{id}/frames")
+async def frames(id: UUID, db: Db) -> list[FrameView]:
+    """The journal, planned beside actual."""
+    run = await runs.read(db, id)
+    program = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
+    return [_frame_view(program, frame) for frame in await runs.journal(db, id)]
+
+
+@router.get("/runs/{id}/frames/{number}/picture")
+async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
+    """A frame's picture, from home if it has been fetched, else from the camera."""
+    found = [frame for frame in await runs.journal(db, id, after=number - 1) if frame.number == number]
+    home = frame_path(id, number)
+    if home.exists():
+        return FileResponse(home, media_type="image/jpeg", headers={"Cache-Control": "max-age=86400"})
+    if not found or found[0].file is None:
+        raise records.NotThere("That frame was not taken.")
+    content = await asyncio.to_thread(_from_camera, found[0].file)
+    return Response(content, media_type="image/jpeg", headers={"Cache-Control": "max-age=3600"})
+
+
+def _from_camera(file: str) -> bytes:
+    camera = HttpCamera(settings().camera)
+    try:
+        with camera.fetch(file) as pieces:
+            return b"".join(pieces)
+    except CameraError as error:
+        raise records.NotThere(str(error)) from error
+    finally:
+        camera.close()
+
+
+class FilmView(BaseModel):
+    """A film being made or made."""
+
+    id: UUID
+    state: str
+    reason: str
+    step: str
+    done: int
+    total: int
+    left: str
+    summary: str
+
+
+@router.post("/runs/{id}/films", status_code=201)
+async def make_film(id: UUID, db: Db) -> FilmView:
+    """Have the run's frames assembled; the work is done on the queue."""
+    run = await runs.read(db, id)
+    if not run.taken:
+        raise Refusal("id", "No frame of this run has been taken, so there is no film in it.")
+    fps = plain_rate(Shot.model_validate(run.shot).timing.solve().fps)
+    film_id = await films.order(db, id, run.taken, fps)
+    await db.commit()
+    await assemble_job.defer_async(film_id=str(film_id))
+    return _film_view(await films.read(db, film_id))
+
+
+@router.get("/runs/{id}/films")
+async def list_films(id: UUID, db: Db) -> list[FilmView]:
+    """The run's films, newest first."""
+    return [_film_view(film) for film in await films.of_run(db, id)]
+
+
+@router.post("/films/{id}/cancel")
+async def cancel_film(id: UUID, db: Db) -> FilmView:
+    """Give a film up."""
+    return _film_view(await films.want_cancel(db, id))
+
+
+@router.get("/films/{id}/file")
+async def film_file(id: UUID, db: Db) -> FileResponse:
+    """The film itself."""
+    film = await films.read(db, id)
+    path = film_path(film.run_id, id)
+    if film.state != "finished" or not path.exists():
+        raise records.NotThere("This film is not made yet.")
+    return FileResponse(path, media_type="video/mp4", filename=f"{id}.mp4", content_disposition_type="inline")
+
+
+def _film_view(film: Film) -> FilmView:
+    left = ""
+    if film.state == "working" and film.done and film.elapsed_s:
+        left = duration(max(1, round(film.elapsed_s / film.done * (film.total - film.done))))
+    summary = ""
+    if film.state == "finished" and film.frame_count and film.size_bytes:
+        summary = f"{film.frame_count:,} frames at {film.fps} fps, {gigabytes(film.size_bytes)}"
+    return FilmView(
+        id=film.id, state=film.state, reason=film.reason, step=film.step, done=film.done, total=film.total,
+        left=left, summary=summary,
+    )  # fmt: skip
+
+
+_HEADLINES = {
+    "armed": "Armed", "running": "Running", "finished": "Finished", "stopped": "Stopped", "failed": "Broken off",
+}  # fmt: skip
+
+
+async def _view(conn: Any, run: Run) -> RunView:
+    shot = Shot.model_validate(run.shot)
+    program = await asyncio.to_thread(compile_shot, shot)
+    used = run.taken + run.missed
+    newest = await runs.journal(conn, run.id, after=max(0, used - 3))
+    last_taken = next((frame for frame in reversed(newest) if frame.outcome == "taken"), None)
+    live = run.state in ("armed", "running")
+    clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
+    now_s = clock.now_s() if live else program.end_s
+    next_number = used + 1 if live and used < run.frame_count else None
+    next_in_s = max(0.0, float(program.at_s[used]) - now_s) if next_number else None
+    head = "Waiting" if run.state == "running" and used == 0 and (next_in_s or 0) > 5 else _HEADLINES[run.state]
+    age_s = now_s - last_taken.fired_s if last_taken and last_taken.fired_s and live else None
+    return RunView(
+        id=run.id,
+        shot_id=run.shot_id,
+        name=shot.name,
+        place=shot.place.name,
+        state=run.state,
+        headline="Stopping" if run.stop_wanted and run.state == "running" else head,
+        reason=run.reason,
+        speed=run.speed,
+        frame_count=run.frame_count,
+        taken=run.taken,
+        missed=run.missed,
+        next_number=next_number,
+        next_in_s=next_in_s,
+        next_in=duration(round(next_in_s)) if next_in_s is not None else "",
+        progress=used / run.frame_count,
+        film_so_far=duration(round(float(run.taken / program.timing.fps), 1)),
+        last_frame_clock=f"{program.local(float(program.at_s[-1])):%H:%M}",
+        left=duration(max(0, round(float(program.at_s[-1]) - now_s))) if live else "",
+        newest_number=last_taken.number if last_taken else None,
+        newest_settings=_settings_text(last_taken.settings) if last_taken else "",
+        picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
+        figures=_figures(run, last_taken),
+        armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M}",
+        start_s=program.start_s,
+        end_s=program.end_s,
+        now_s=now_s,
+        sky_colours=sky_colours(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
+    )
+
+
+def _figures(run: Run, newest: JournalFrame | None) -> list[Figure]:
+    says = (newest.camera or {}) if newest else {}
+    battery, free = says.get("battery_left"), says.get("card_free_bytes")
+    late_ms = (newest.fired_s - newest.planned_s) / run.speed * 1000 if newest and newest.fired_s else None
+    return [
+        Figure(
+            label="battery", text="–" if battery is None else f"{battery:.0%}",
+            state="good" if battery is None or battery > 0.2 else "mind" if battery > 0.05 else "bad",
+        ),
+        Figure(
+            label="card left", text="–" if free is None else gigabytes(free),
+            state="good" if free is None or free > 4e9 else "mind",
+        ),
+        Figure(label="missed", text=f"{run.missed:,}", state="bad" if run.missed else "good"),
+        Figure(
+            label="late", text="–" if late_ms is None else f"{late_ms:.0f} ms",
+            state="good" if late_ms is None or late_ms < 100 else "mind",
+        ),
+    ]  # fmt: skip
+
+
+def _settings_text(taken: dict[str, float] | None) -> str:
+    if not taken:
+        return ""
+    return f"{show_shutter(taken['shutter_s'])} · f/{taken['aperture']:.2g} · ISO {marked_iso(taken['iso'])}"
+
+
+def _frame_view(program: Program, frame: JournalFrame) -> FrameView:
+    at = frame.number - 1
+    planned = {
+        "shutter_s": float(program.exposures.shutter_s[at]),
+        "aperture": float(program.exposures.aperture[at]),
+        "iso": float(program.exposures.iso[at]),
+    }
+    return FrameView(
+        number=frame.number,
+        clock=f"{program.local(frame.fired_s or frame.planned_s):%H:%M:%S}",
+        outcome=frame.outcome,
+        reason=frame.reason,
+        settings=_settings_text(frame.settings),
+        planned=f"{_settings_text(planned)} · {stops(float(program.exposures.error_stops[at]))}",
+        late_s=None if frame.fired_s is None else round(frame.fired_s - frame.planned_s, 3),
+        size=gigabytes(frame.size_bytes) if frame.size_bytes else "",
+    )

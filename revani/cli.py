@@ -1,0 +1,194 @@
+"""`revani …`: the processes, and what can be done without a browser."""
+
+import asyncio
+import json
+import os
+import signal
+import sys
+import time
+from contextlib import suppress
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import structlog
+import typer
+from pydantic import ValidationError
+
+from revani.api.problems import Problem, faults_of
+from revani.core.documents import Shot
+from revani.core.refusal import Refusal
+from revani.settings import settings
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
+
+structlog.configure(
+    processors=[
+        structlog.processors.TimeStamper(fmt="%H:%M:%S"),
+        structlog.processors.add_log_level,
+        structlog.dev.ConsoleRenderer(colors=False),
+    ]
+)
+
+
+def _read_shot(path: Path) -> Shot:
+    """A shot from a file; ends the command with problem+json and status 2 where it is none."""
+    try:
+        return Shot.model_validate_json(path.read_bytes())
+    except OSError as error:
+        _refuse(Problem(title="Not readable", status=400, detail=f"{path}: {error.strerror}"))
+    except ValidationError as error:
+        faults = faults_of(error)
+        _refuse(Problem(title="Not possible", status=422, detail=faults[0].allowed, path=faults[0].path, faults=faults))
+
+
+def _refuse(problem: Problem) -> NoReturn:
+    print(problem.model_dump_json(exclude_none=True), file=sys.stderr)
+    raise typer.Exit(2)
+
+
+@app.command("compile")
+def compile_command(
+    shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],
+    format: Annotated[str, typer.Option(help="json or csv")] = "json",
+) -> None:
+    """Compile a shot to its program, one row a frame."""
+    from revani.core.program import compile_shot
+    from revani.exports.program import program_csv, program_json
+
+    try:
+        program = compile_shot(_read_shot(shot))
+        if format not in ("json", "csv"):
+            raise Refusal("format", "json or csv.", format)
+    except Refusal as refusal:
+        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
+    print(program_csv(program) if format == "csv" else program_json(program), end="")
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI document, from which the interface's client is generated."""
+    from revani.api.app import make_app
+
+    print(json.dumps(make_app().openapi(), indent=1, sort_keys=True))
+
+
+def _prepare_database() -> str:
+    from revani.jobs.queue import install
+    from revani.store.pool import migrate, wait_for_database
+
+    url = settings().database
+    wait_for_database(url)
+    migrate(url)
+    install(url)
+    return url
+
+
+@app.command()
+def web() -> None:
+    """The web server."""
+    import uvicorn
+
+    from revani.api.app import make_app
+
+    _prepare_database()
+    uvicorn.run(make_app(), host="127.0.0.1", port=settings().port, log_level="warning", timeout_graceful_shutdown=1)
+
+
+@app.command()
+def camera() -> None:
+    """The simulated camera."""
+    import uvicorn
+
+    from revani.rig.standins.camera_server import camera_app
+
+    folder = settings().data_dir / "camera"
+    folder.mkdir(parents=True, exist_ok=True)
+    uvicorn.run(
+        camera_app(folder), host="127.0.0.1", port=settings().camera_port, log_level="warning",
+        timeout_graceful_shutdown=1,
+    )  # fmt: skip
+
+
+@app.command()
+def runner() -> None:
+    """The runner of this machine's rig."""
+    from revani.runner.main import serve_rig
+
+    url = _prepare_database()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    try:
+        asyncio.run(serve_rig(url, settings().rig, settings().camera, settings().spool_dir))
+    except KeyboardInterrupt:
+        return
+
+
+@app.command()
+def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")] = False) -> None:
+    """The worker on the queue of long work."""
+    from procrastinate.exceptions import AlreadyEnqueued
+
+    from revani.jobs import queue as queues
+    from revani.jobs.demo import make_demo
+
+    url = _prepare_database()
+
+    async def serve() -> None:
+        if demo:
+            async with queues.open_queue(url):
+                with suppress(AlreadyEnqueued):
+                    await make_demo.defer_async()
+        await queues.work(url)
+
+    asyncio.run(serve())
+
+
+@app.command()
+def database() -> None:
+    """The private PostgreSQL cluster, in the foreground."""
+    from revani.store.cluster import private_cluster
+
+    cluster = private_cluster(settings())
+    cluster.create()
+    os.chdir(cluster.folder)
+    command = cluster.command()
+    os.execvp(command[0], command)
+
+
+@app.command()
+def up(demo: Annotated[bool, typer.Option(help="With the demo data.")] = False) -> None:
+    """Everything together, until Ctrl-C."""
+    from revani.supervisor import run_everything
+
+    raise typer.Exit(run_everything(demo))
+
+
+@app.command()
+def stop() -> None:
+    """End what `up` started from this folder."""
+    from revani.supervisor import end_everything
+
+    raise typer.Exit(end_everything())
+
+
+@app.command("reset-demo")
+def reset_demo() -> None:
+    """Throw the private database and all demo files of this folder away."""
+    from revani.supervisor import forget_everything
+
+    raise typer.Exit(forget_everything())
+
+
+@app.command("wait")
+def wait_for_page(seconds: float = 60.0) -> None:
+    """Return when the page answers; status 1 when it does not in time."""
+    import httpx
+
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        try:
+            if httpx.get(f"http://127.0.0.1:{settings().port}/api/health", trust_env=False).status_code == 200:
+                return
+        except httpx.HTTPError:
+            pass
+        time.sleep(0.2)
+    raise typer.Exit(1)

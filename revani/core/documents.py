@@ -1,0 +1,236 @@
+"""The documents that people own: gear, places and shots.
+
+They are the open JSON formats: a shot carries its kit and its place, so that the file alone
+compiles anywhere. All are frozen; an edit makes a new one.
+"""
+
+from datetime import date
+from fractions import Fraction
+from typing import Annotated, Literal, Self
+from uuid import UUID, uuid4
+from zoneinfo import available_timezones
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+
+from revani.core.timing import Timing
+from revani.core.units import Exact
+
+Name = Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
+Positive = Annotated[float, Field(gt=0)]
+
+
+class Document(BaseModel):
+    """What all documents share: frozen, no unknown fields, no NaN."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Gear(Document):
+    """Anything owned that is carried to a shot."""
+
+    id: UUID = Field(default_factory=uuid4)
+    name: Name
+    note: str = Field("", max_length=2_000)
+
+
+class Body(Gear):
+    """A camera body, with the limits that decide what it can do unattended."""
+
+    kind: Literal["body"] = "body"
+    sensor_width_mm: float = Field(36.0, ge=2, le=70)
+    sensor_height_mm: float = Field(24.0, ge=2, le=70)
+    pixels_wide: int = Field(6000, ge=320, le=30_000)
+    pixels_high: int = Field(4000, ge=240, le=30_000)
+    iso_min: int = Field(100, ge=6, le=3_276_800, description="Base ISO.")
+    iso_max: int = Field(12_800, ge=6, le=3_276_800)
+    shutter_min_s: Exact = Field(ge=0, le=1, default=Fraction(1, 4000))
+    manual_shutter_max_s: Exact = Field(gt=0, le=7_200, default=Fraction(30), description="Longest shutter in manual.")
+    automatic_shutter_max_s: Exact = Field(
+        gt=0, le=7_200, default=Fraction(30), description="Longest shutter in automatic."
+    )
+    bulb: bool = Field(True, description="Can be held open for any time of 1/10 s and over.")
+    minimum_interval_s: Exact = Field(gt=0, le=3_600, default=Fraction(1))
+    overhead_s: Exact = Field(ge=0, le=600, default=Fraction(1, 2), description="Read-out and write, a frame.")
+    controller_tick_s: Exact = Field(gt=0, le=60, default=Fraction(1, 10), description="Finest step of the trigger.")
+    bytes_per_frame: int = Field(25_000_000, ge=1_000, le=2_000_000_000)
+    battery_wh: float = Field(16.0, gt=0, le=2_000)
+    battery_usable: float = Field(0.9, gt=0, le=1, description="Fraction that can be taken out.")
+    idle_w: float = Field(1.5, ge=0, le=500)
+    frame_j: float = Field(6.0, ge=0, le=10_000)
+    reports_recording: bool = Field(True, description="Says over its link whether it is really taking frames.")
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.iso_max < self.iso_min:
+            raise ValueError("iso_max must be at least iso_min.")
+        if self.manual_shutter_max_s < self.shutter_min_s:
+            raise ValueError("manual_shutter_max_s must be at least shutter_min_s.")
+        return self
+
+
+class Lens(Gear):
+    """A lens; a prime has one focal length at both ends."""
+
+    kind: Literal["lens"] = "lens"
+    focal_length_min_mm: float = Field(24.0, ge=1, le=2_000)
+    focal_length_max_mm: float = Field(24.0, ge=1, le=2_000)
+    aperture_widest: float = Field(2.8, ge=0.7, le=64)
+    aperture_narrowest: float = Field(16.0, ge=0.7, le=128)
+    electronic_aperture: bool = True
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.focal_length_max_mm < self.focal_length_min_mm:
+            raise ValueError("focal_length_max_mm must be at least focal_length_min_mm.")
+        if self.aperture_narrowest < self.aperture_widest:
+            raise ValueError("aperture_narrowest must be at least aperture_widest.")
+        return self
+
+
+class Card(Gear):
+    """A memory card."""
+
+    kind: Literal["card"] = "card"
+    capacity_gb: float = Field(128.0, gt=0, le=100_000, description="Decimal gigabytes, as sold.")
+    write_mb_s: float = Field(90.0, gt=0, le=100_000)
+
+
+class Kit(Document):
+    """The gear of one shot."""
+
+    body: Body
+    lens: Lens
+    card: Card
+
+
+def _known_zone(name: str) -> str:
+    if name not in available_timezones():
+        raise ValueError("An IANA time zone such as Europe/London is needed.")
+    return name
+
+
+TimeOfDay = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$")]
+
+
+class Window(Document):
+    """The hours, on the place's clock, in which one may be there; it may cross midnight."""
+
+    opens: TimeOfDay
+    closes: TimeOfDay
+    reason: str = Field("", max_length=200)
+
+
+class HorizonPoint(Document):
+    """The height of the skyline in one direction; between points it is a straight line."""
+
+    azimuth_deg: float = Field(ge=0, lt=360)
+    altitude_deg: float = Field(ge=-5, le=80)
+
+
+class Place(Document):
+    """Where a shot is taken."""
+
+    id: UUID = Field(default_factory=uuid4)
+    name: Name
+    latitude_deg: float = Field(ge=-90, le=90, description="North positive.")
+    longitude_deg: float = Field(ge=-180, le=180, description="East positive.")
+    elevation_m: float = Field(0.0, ge=-500, le=9_000)
+    time_zone: Annotated[str, AfterValidator(_known_zone)] = "UTC"
+    horizon: tuple[HorizonPoint, ...] = Field((), max_length=72)
+    sky_brightness: float = Field(
+        21.0, ge=14, le=22.5, description="Night sky at the zenith, mag/arcsec²; 21.7 is natural."
+    )
+    temperature_c: float = Field(10.0, ge=-60, le=60, description="Coldest that is expected.")
+    window: Window | None = None
+    note: str = Field("", max_length=2_000)
+
+
+SunEventName = Literal[
+    "sunrise", "sunset", "civil dawn", "civil dusk", "nautical dawn", "nautical dusk",
+    "astronomical dawn", "astronomical dusk",
+]  # fmt: skip
+
+
+class ClockStart(Document):
+    """Start at a time on the place's clock, on the shot's date."""
+
+    by: Literal["clock"] = "clock"
+    time: TimeOfDay
+
+
+class SunStart(Document):
+    """Start at, before or after what the sun does on the shot's date."""
+
+    by: Literal["sun"] = "sun"
+    event: SunEventName
+    offset_s: int = Field(0, ge=-86_400, le=86_400)
+
+
+class InstantStart(Document):
+    """Start at one instant, in seconds since 1970 (UTC); how a run that was started now is kept."""
+
+    by: Literal["instant"] = "instant"
+    epoch_s: float = Field(ge=-2_200_000_000, le=2_500_000_000)
+
+
+Start = Annotated[ClockStart | SunStart | InstantStart, Field(discriminator="by")]
+
+
+class Framing(Document):
+    """Where the camera looks and how wide."""
+
+    heading_deg: float = Field(270.0, ge=0, lt=360, description="Azimuth, clockwise from north.")
+    tilt_deg: float = Field(8.0, ge=-90, le=90, description="Up is positive.")
+    focal_length_mm: float | None = Field(None, ge=1, le=2_000, description="On a zoom; else the lens's shortest.")
+
+
+Cloud = Literal["clear", "haze", "light cloud", "overcast"]
+
+
+class Light(Document):
+    """How the shot is exposed.
+
+    `fixed` holds shutter_s, aperture and iso. `continuous` lets the shutter follow the light up to
+    shutter_s, then ISO from iso up to iso_ceiling.
+    """
+
+    school: Literal["fixed", "continuous"] = "continuous"
+    shutter_s: Exact = Field(gt=0, le=7_200, default=Fraction(20))
+    aperture: float = Field(4.0, ge=0.7, le=128)
+    iso: int = Field(100, ge=6, le=3_276_800)
+    iso_ceiling: int = Field(3_200, ge=6, le=3_276_800)
+    noise_reduction: bool = Field(False, description="A dark frame as long as the shutter follows.")
+    white_balance_k: int = Field(4_800, ge=1_500, le=15_000)
+    scene: Literal["sky", "ground"] = Field(
+        "sky", description="A bright sky in the frame reads above the light on the ground."
+    )
+    scene_offset_stops: float | None = Field(None, ge=-15, le=15, description="Replaces the usual offset of the scene.")
+    cloud: Cloud = "clear"
+
+
+class Shot(Document):
+    """What is planned, with all that is needed to compile it."""
+
+    format: Literal["revani.shot/1"] = "revani.shot/1"
+    id: UUID = Field(default_factory=uuid4)
+    name: Name
+    date: date
+    start: Start
+    timing: Timing
+    light: Light = Light.model_validate({})
+    framing: Framing = Framing.model_validate({})
+    needs_dark: bool = Field(False, description="Stars or aurora: only the astronomical night counts.")
+    kit: Kit
+    place: Place
+    note: str = Field("", max_length=10_000)
+
+    @model_validator(mode="after")
+    def _plannable(self) -> Self:
+        if not 1900 <= self.date.year <= 2050:
+            raise ValueError("date must lie from 1900 to 2050, the years of the ephemeris.")
+        return self
+
+    @property
+    def focal_length_mm(self) -> float:
+        """The focal length that is used."""
+        return self.framing.focal_length_mm or self.kit.lens.focal_length_min_mm

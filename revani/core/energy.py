@@ -1,0 +1,32 @@
+"""Battery: what a shot takes out of it, and what cold takes away."""
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from revani.core.sky import Array
+
+# Lithium cells, typical data sheets (memory); a measured run time replaces it.
+_COLD_C = (-20.0, -10.0, 0.0, 10.0, 20.0)
+_COLD_FACTOR = (0.5, 0.7, 0.85, 0.95, 1.0)
+MARGIN = 0.2
+
+
+def cold_factor(temperature_c: ArrayLike) -> Array:
+    """The part of a lithium cell's capacity that is left at a temperature, 0.5 to 1."""
+    return np.asarray(np.interp(np.asarray(temperature_c, dtype=np.float64), _COLD_C, _COLD_FACTOR))
+
+
+def available_wh(capacity_wh: float, usable_fraction: float, temperature_c: float) -> float:
+    """Energy that can be taken out of a battery at a temperature, watt-hours."""
+    return capacity_wh * usable_fraction * float(cold_factor(temperature_c))
+
+
+def average_w(idle_w: float, frame_j: float, interval_s: float) -> float:
+    """Average power of a camera that takes a frame every `interval_s`, watts."""
+    return idle_w + frame_j / interval_s
+
+
+def drawn_wh(idle_w: float, frame_j: float, elapsed_s: ArrayLike, frames: ArrayLike) -> Array:
+    """Energy drawn after `elapsed_s` and `frames` frames, watt-hours; the two broadcast."""
+    joules = idle_w * np.asarray(elapsed_s, dtype=np.float64) + frame_j * np.asarray(frames)
+    return np.asarray(joules / 3600)

@@ -1,0 +1,67 @@
+"""What a finding is, and the register of the rules that make them."""
+
+from collections.abc import Callable
+from typing import Literal
+
+from revani.core.documents import Document, Shot
+from revani.core.program import Program
+from revani.core.refusal import Refusal
+
+Severity = Literal["stop", "fix", "mind", "good"]
+Lens = Literal["time", "light", "move", "feed"]
+WORST_FIRST: tuple[Severity, ...] = ("stop", "fix", "mind", "good")
+
+
+class Fix(Document):
+    """A changed shot, the words on its button, and what it costs."""
+
+    label: str
+    price: str
+    shot: Shot
+
+
+class Finding(Document):
+    """A judgement: a plain sentence, the figures behind it, and fixes where there are any.
+
+    `lens` is the step of the job that it belongs to; `from_s`, `to_s` is the part of the shot that
+    it speaks of (seconds since 1970 UTC), where it is not the whole.
+    """
+
+    id: str
+    severity: Severity
+    lens: Lens
+    sentence: str
+    figures: str = ""
+    fixes: tuple[Fix, ...] = ()
+    from_s: float | None = None
+    to_s: float | None = None
+
+
+Rule = Callable[[Program], Finding | None]
+_RULES: list[Rule] = []
+
+
+def finding(rule: Rule) -> Rule:
+    """Register a rule."""
+    _RULES.append(rule)
+    return rule
+
+
+def judge(program: Program) -> tuple[Finding, ...]:
+    """All that is to be said of a program, worst first; rules of one severity in order of the job."""
+    found = [result for rule in _RULES if (result := rule(program)) is not None]
+    return tuple(sorted(found, key=lambda one: WORST_FIRST.index(one.severity)))
+
+
+def usable(*fixes: Fix | None) -> tuple[Fix, ...]:
+    """The fixes that are there and whose shots can be solved."""
+    kept = []
+    for fix in fixes:
+        if fix is None:
+            continue
+        try:
+            fix.shot.timing.solve()
+        except Refusal:
+            continue
+        kept.append(fix)
+    return tuple(kept)

@@ -1,0 +1,108 @@
+"""Is the interval possible on this body, and is there a film in it?"""
+
+from fractions import Fraction
+from math import ceil
+
+from revani.core.exposure import show_shutter
+from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.price import price, retimed
+from revani.core.program import Program
+from revani.core.timing import budget_s, ceil_to, shortest_interval_s
+from revani.core.units import count, duration, plain_rate
+
+SHORTEST_FILM_S = 3
+
+
+def shortest_possible_s(program: Program) -> Fraction:
+    """The shortest interval for the body and the longest shutter that the shot wants, on the tick."""
+    body = program.shot.kit.body
+    return shortest_interval_s(body.minimum_interval_s, _need_s(program), body.controller_tick_s)
+
+
+def _need_s(program: Program) -> Fraction:
+    """Seconds a frame for the longest shutter wanted, not rounded to the tick."""
+    body = program.shot.kit.body
+    longest = Fraction(repr(round(float(program.exposures.wanted_shutter_s.max()), 4)))
+    limit = body.manual_shutter_max_s if not body.bulb else longest
+    return budget_s(min(longest, limit), body.overhead_s, program.shot.light.noise_reduction)
+
+
+@finding
+def interval_under_shortest(program: Program) -> Finding | None:
+    """The body cannot take frames this fast at all, or not with the shutter that is asked for."""
+    body, timing = program.shot.kit.body, program.timing
+    need = max(body.minimum_interval_s, _need_s(program))
+    if timing.interval_s >= need:
+        return None
+    announced = shortest_possible_s(program)
+    slow_body = timing.interval_s < body.minimum_interval_s
+    why = (
+        f"{body.name} needs at least {duration(body.minimum_interval_s)} between frames"
+        if body.minimum_interval_s >= _need_s(program)
+        else f"A shutter of {show_shutter(float(program.exposures.wanted_shutter_s.max()))} and "
+        f"{duration(body.overhead_s)} to store the frame need {duration(announced)}"
+    )
+    keep_film = retimed(
+        program.shot, interval_s=announced, event_s=None, frame_count=timing.frame_count, playback_s=None,
+        fps=timing.fps,
+    )  # fmt: skip
+    fixes = [
+        Fix(
+            label=f"A frame every {duration(announced)}, stay longer",
+            price=price(timing, keep_film.timing.solve()),
+            shot=keep_film,
+        )
+    ]
+    if timing.event_s >= announced:
+        keep_event = retimed(
+            program.shot, interval_s=announced, event_s=timing.event_s, frame_count=None,
+            playback_s=None, fps=timing.fps,
+        )  # fmt: skip
+        fixes.append(
+            Fix(
+                label=f"A frame every {duration(announced)}, same hours",
+                price=price(timing, keep_event.timing.solve()),
+                shot=keep_event,
+            )
+        )
+    return Finding(
+        id="timing.interval-too-short",
+        severity="stop" if slow_body else "fix",
+        lens="time",
+        sentence=f"A frame every {duration(timing.interval_s)} is too fast for this exposure."
+        if not slow_body
+        else f"A frame every {duration(timing.interval_s)} is too fast for {body.name}.",
+        figures=f"{why}; shorter frames will be cut or missed.",
+        fixes=usable(*fixes),
+    )
+
+
+@finding
+def film_too_short(program: Program) -> Finding | None:
+    """A film of under three seconds is over before it is read."""
+    timing = program.timing
+    if timing.playback_s >= SHORTEST_FILM_S:
+        return None
+    frames = ceil(SHORTEST_FILM_S * timing.fps)
+    body = program.shot.kit.body
+    stay = retimed(
+        program.shot, playback_s=None, event_s=None, frame_count=frames, interval_s=timing.interval_s,
+        fps=timing.fps,
+    )  # fmt: skip
+    denser = ceil_to(timing.event_s / frames, body.controller_tick_s)
+    tighter = None
+    if denser >= shortest_possible_s(program) and denser * frames <= timing.event_s * Fraction(11, 10):
+        shot = retimed(
+            program.shot, playback_s=None, event_s=None, frame_count=frames, interval_s=denser, fps=timing.fps
+        )
+        tighter = Fix(label=f"A frame every {duration(denser)}", price=price(timing, shot.timing.solve()), shot=shot)
+    stay_fix = Fix(label=f"Take {count(frames, 'frame')}", price=price(timing, stay.timing.solve()), shot=stay)
+    return Finding(
+        id="timing.film-too-short",
+        severity="fix",
+        lens="time",
+        sentence=f"The film lasts {duration(timing.playback_s)}: too short to read.",
+        figures=f"{count(timing.frame_count, 'frame')} at {plain_rate(timing.fps)} fps; under "
+        f"{SHORTEST_FILM_S} s a viewer has not found the subject yet.",
+        fixes=usable(tighter, stay_fix),
+    )

@@ -1,0 +1,165 @@
+"""A shot compiled: one row a frame, as columns.
+
+There is one compile function. The desk, the command line, the rehearsal and the runner all use it.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from functools import lru_cache
+from typing import NamedTuple
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from revani.core import energy
+from revani.core.card import capacity_bytes
+from revani.core.documents import Place, Shot
+from revani.core.light import scene_ev100
+from revani.core.ramp import Exposures, check_settings, expose, shutter_room_s
+from revani.core.refusal import Refusal
+from revani.core.sky import Array, Sky, SkyEvent, sky_over
+from revani.core.start import start_s
+from revani.core.timing import Solution
+
+
+class Window(NamedTuple):
+    """A span of time, seconds since 1970 UTC."""
+
+    from_s: float
+    to_s: float
+
+
+@dataclass(frozen=True, eq=False)
+class Program:
+    """A compiled shot. Every array is a column with one value a frame, in order.
+
+    `at_s` is when the shutter is due to open (seconds since 1970, UTC), `t_s` the same from the
+    start, `film_s` where the frame stands in the film. `scene_ev` is what the scene asks for,
+    `exposures` what the camera does about it. `battery_left` is a fraction of what the battery
+    gives at the place's temperature (below 0: empty), `card_bytes` what is written after the frame.
+    """
+
+    shot: Shot
+    timing: Solution
+    start_s: float
+    end_s: float
+    sky: Sky
+    at_s: Array
+    t_s: Array
+    film_s: Array
+    sun_altitude_deg: Array
+    moon_altitude_deg: Array
+    scene_ev: Array
+    shutter_room_s: float
+    exposures: Exposures
+    battery_left: Array
+    card_bytes: Array
+
+    @property
+    def frame_count(self) -> int:
+        """Number of frames."""
+        return self.timing.frame_count
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The place's time zone."""
+        return ZoneInfo(self.shot.place.time_zone)
+
+    @property
+    def events(self) -> tuple[SkyEvent, ...]:
+        """What sun and moon do over the nights around the shot."""
+        found = (*self.sky.sun_crossings(), *self.sky.moon_crossings())
+        return tuple(sorted(found, key=lambda event: event.at_s))
+
+    def local(self, at_s: float) -> datetime:
+        """An instant on the place's clock."""
+        return datetime.fromtimestamp(at_s, self.zone)
+
+    def columns(self) -> dict[str, Array]:
+        """All columns by name, in the order in which they are written out."""
+        return {
+            "number": np.arange(1.0, self.frame_count + 1),
+            "at_s": self.at_s,
+            "t_s": self.t_s,
+            "film_s": self.film_s,
+            "sun_altitude_deg": self.sun_altitude_deg,
+            "moon_altitude_deg": self.moon_altitude_deg,
+            "scene_ev": self.scene_ev,
+            "wanted_shutter_s": self.exposures.wanted_shutter_s,
+            "shutter_s": self.exposures.shutter_s,
+            "aperture": self.exposures.aperture,
+            "iso": self.exposures.iso,
+            "error_stops": self.exposures.error_stops,
+            "battery_left": self.battery_left,
+            "card_bytes": self.card_bytes,
+        }
+
+
+def compile_shot(shot: Shot) -> Program:
+    """Compile a shot to its program. Raises Refusal naming the field that cannot be used."""
+    return _kept(shot.model_dump_json())
+
+
+@lru_cache(maxsize=32)
+def _kept(document: str) -> Program:
+    return _compile(Shot.model_validate_json(document))
+
+
+def _compile(shot: Shot) -> Program:
+    try:
+        timing = shot.timing.solve()
+    except Refusal as refusal:
+        raise refusal.below("timing") from None
+    check_settings(shot)
+    if shutter_room_s(shot, timing.interval_s) <= 0:
+        allowed = f"{shot.kit.body.name} needs longer than that to store a frame."
+        raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
+    start = start_s(shot)
+    interval = float(timing.interval_s)
+    number = np.arange(timing.frame_count, dtype=np.float64)
+    # From the exact fraction, not by repeated addition: frame k stands at k · interval.
+    t = number * timing.interval_s.numerator / timing.interval_s.denominator
+    at = start + t
+    end = start + float(timing.event_s)
+    sky = sky_over(shot.place, *nights_around(shot.place, start, end))
+    scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, shot.light)
+    room = shutter_room_s(shot, timing.interval_s)
+    body = shot.kit.body
+    available = energy.available_wh(body.battery_wh, body.battery_usable, shot.place.temperature_c)
+    drawn = energy.drawn_wh(body.idle_w, body.frame_j, t + interval, number + 1)
+    return Program(
+        shot=shot,
+        timing=timing,
+        start_s=start,
+        end_s=end,
+        sky=sky,
+        at_s=at,
+        t_s=t,
+        film_s=number * timing.fps.denominator / timing.fps.numerator,
+        sun_altitude_deg=sky.sun(at).altitude_deg,
+        moon_altitude_deg=sky.moon(at).altitude_deg,
+        scene_ev=scene_ev,
+        shutter_room_s=room,
+        exposures=expose(shot, scene_ev, room),
+        battery_left=1 - drawn / available,
+        card_bytes=(number + 1) * body.bytes_per_frame,
+    )
+
+
+def nights_around(place: Place, from_s: float, to_s: float) -> Window:
+    """The whole noon-to-noon days of a place that hold a span of time.
+
+    They change seldom while a shot is edited, so the sky over them can be kept.
+    """
+    zone = ZoneInfo(place.time_zone)
+    first = datetime.fromtimestamp(from_s, zone) - timedelta(hours=12)
+    noon = datetime(first.year, first.month, first.day, 12, tzinfo=zone)
+    last = noon
+    while last.timestamp() < to_s:
+        last += timedelta(days=1)
+    return Window(noon.timestamp(), last.timestamp())
+
+
+def card_capacity_bytes(shot: Shot) -> int:
+    """What the shot's card holds, in bytes."""
+    return capacity_bytes(shot.kit.card.capacity_gb)

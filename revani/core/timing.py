@@ -1,0 +1,199 @@
+"""Interval, frame count, playback length and event length: one law, solved exactly.
+
+`frame_count = playback_s × fps`, `event_s = frame_count × interval_s`: each frame owns one
+interval slot, so the last shutter opens at `(frame_count − 1) × interval_s`.
+Source: common practice; the handbook of any interval controller states the same law.
+"""
+
+from fractions import Fraction
+from math import ceil, floor
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from revani.core.refusal import Refusal
+from revani.core.units import Exact, Rate, count, duration, plain_rate
+
+Quantity = Literal["fps", "interval_s", "frame_count", "playback_s", "event_s"]
+QUANTITIES: tuple[Quantity, ...] = ("fps", "interval_s", "frame_count", "playback_s", "event_s")
+MOST_FRAMES = 1_000_000
+LONGEST_EVENT_S = 400 * 86_400
+
+# What is held when a quantity is freed, and what is freed when a solved one is typed over:
+# the film wanted and the time that is there matter more than the number that links them.
+_HELD_FIRST: tuple[Quantity, ...] = ("event_s", "playback_s", "interval_s", "frame_count", "fps")
+_FREED_FIRST: dict[Quantity, tuple[Quantity, ...]] = {
+    "event_s": ("interval_s", "playback_s", "frame_count", "fps"),
+    "interval_s": ("event_s", "playback_s", "frame_count", "fps"),
+    "frame_count": ("playback_s", "event_s", "interval_s", "fps"),
+    "playback_s": ("frame_count", "event_s", "interval_s", "fps"),
+    "fps": ("frame_count", "playback_s", "interval_s", "event_s"),
+}
+
+
+class Solution(BaseModel):
+    """All of a shot's timing, consistent with itself; `told` says what rounding changed."""
+
+    model_config = ConfigDict(frozen=True)
+
+    fps: Rate
+    interval_s: Exact
+    frame_count: int
+    playback_s: Exact
+    event_s: Exact
+    speed_up: Exact = Field(description="Seconds of the event shown in a second of film.")
+    last_frame_at_s: Exact = Field(description="When the last shutter opens, from the start.")
+    told: dict[str, str] = Field(description="By quantity: how it differs from what was asked.")
+
+
+class Timing(BaseModel):
+    """What the person asked for: just the quantities that are wanted; the rest is solved.
+
+    Three quantities that determine the other two, at least; more only if they agree.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    fps: Rate | None = Field(None, ge=Fraction(1, 100), le=1_000, description="Playback rate.")
+    interval_s: Exact | None = Field(None, gt=0, le=LONGEST_EVENT_S)
+    frame_count: int | None = Field(None, ge=1, le=MOST_FRAMES)
+    playback_s: Exact | None = Field(None, gt=0, le=MOST_FRAMES * 100)
+    event_s: Exact | None = Field(None, gt=0, le=LONGEST_EVENT_S)
+
+    def wanted(self) -> tuple[Quantity, ...]:
+        """The quantities that were asked for."""
+        return tuple(name for name in QUANTITIES if getattr(self, name) is not None)
+
+    def solve(self) -> Solution:
+        """Everything from what is wanted.
+
+        Frame counts from playback are rounded to the nearest whole frame (half up), from event
+        and interval they are floored, and what was rounded re-derives the rest. Raises Refusal
+        naming the field that is missing, contradictory or absurd.
+        """
+        frame_count = self._frames()
+        if not 1 <= frame_count <= MOST_FRAMES:
+            path = "playback_s" if self.playback_s is not None and self.fps is not None else "event_s"
+            allowed = f"Between one frame and {MOST_FRAMES:,} frames are possible, not {frame_count:,}."
+            raise Refusal(path, allowed, frame_count)
+        if self.fps is not None:
+            fps = self.fps
+        elif self.playback_s is not None:
+            fps = frame_count / self.playback_s
+            if not Fraction(1, 100) <= fps <= 1_000:
+                raise Refusal("playback_s", "That would need a playback rate outside 0.01 to 1,000 fps.")
+        else:
+            raise Refusal("fps", "A playback rate or a playback length is needed.")
+        if self.interval_s is not None:
+            interval_s = self.interval_s
+        elif self.event_s is not None:
+            interval_s = self.event_s / frame_count
+        else:
+            raise Refusal("interval_s", "An interval or an event length is needed.")
+        solution = Solution(
+            fps=fps,
+            interval_s=interval_s,
+            frame_count=frame_count,
+            playback_s=frame_count / fps,
+            event_s=frame_count * interval_s,
+            speed_up=interval_s * fps,
+            last_frame_at_s=(frame_count - 1) * interval_s,
+            told={},
+        )
+        if solution.event_s > LONGEST_EVENT_S:
+            raise Refusal("event_s", f"At most {duration(Fraction(LONGEST_EVENT_S))} can be planned.")
+        return solution.model_copy(update={"told": self._told(solution)})
+
+    def _frames(self) -> int:
+        if self.frame_count is not None:
+            return self.frame_count
+        if self.playback_s is not None and self.fps is not None:
+            return floor(self.playback_s * self.fps + Fraction(1, 2))
+        if self.event_s is not None and self.interval_s is not None:
+            return floor(self.event_s / self.interval_s)
+        raise Refusal(
+            "frame_count",
+            "Give a frame count, or a playback length and rate, or an event length and interval.",
+        )
+
+    def _told(self, solved: Solution) -> dict[str, str]:
+        told: dict[str, str] = {}
+        frames = count(solved.frame_count, "frame")
+        if self.playback_s is not None and self.playback_s != solved.playback_s:
+            if floor(self.playback_s * solved.fps + Fraction(1, 2)) != solved.frame_count:
+                raise Refusal(
+                    "playback_s",
+                    f"{frames} at {plain_rate(solved.fps)} fps play for "
+                    f"{duration(solved.playback_s)}. Leave one of the three out.",
+                    self.playback_s,
+                )
+            told["playback_s"] = (
+                f"{duration(self.playback_s)} at {plain_rate(solved.fps)} fps is "
+                f"{frames}, {duration(solved.playback_s)}"
+            )
+        if self.event_s is not None and self.event_s != solved.event_s:
+            if floor(self.event_s / solved.interval_s) != solved.frame_count:
+                raise Refusal(
+                    "event_s",
+                    f"{frames} every {duration(solved.interval_s)} take "
+                    f"{duration(solved.event_s)}. Leave one of the three out.",
+                    self.event_s,
+                )
+            told["event_s"] = (
+                f"{duration(self.event_s)} holds {frames} every {duration(solved.interval_s)}: "
+                f"{duration(solved.event_s)}"
+            )
+        return told
+
+    def freed(self, quantity: Quantity) -> "Timing":
+        """The same timing with `quantity` solved for, and one that was solved held instead."""
+        if getattr(self, quantity) is None:
+            return self
+        solved = self.solve()
+        rest: set[Quantity] = set(self.wanted()) - {quantity}
+        if _determines(rest):
+            return self.model_copy(update={quantity: None})
+        for held in _HELD_FIRST:
+            if held != quantity and held not in rest and _determines(rest | {held}):
+                return self.model_copy(update={quantity: None, held: getattr(solved, held)})
+        raise Refusal(quantity, "This one cannot be solved from the others.")
+
+    def with_value(self, quantity: Quantity, value: Fraction | int) -> "Timing":
+        """The same timing with `quantity` wanted; where it was solved, another is freed for it."""
+        update: dict[str, object] = {quantity: value}
+        rest: set[Quantity] = set(self.wanted())
+        if quantity not in rest and _determines(rest):
+            for freed in _FREED_FIRST[quantity]:
+                if freed in rest and _determines(rest - {freed} | {quantity}):
+                    update[freed] = None
+                    break
+        return Timing.model_validate(self.model_dump(mode="python") | update)
+
+
+def _determines(wanted: set[Quantity]) -> bool:
+    """Whether these quantities determine all five."""
+    frames = "frame_count" in wanted or {"playback_s", "fps"} <= wanted or {"event_s", "interval_s"} <= wanted
+    return frames and bool({"fps", "playback_s"} & wanted) and bool({"interval_s", "event_s"} & wanted)
+
+
+def ceil_to(value: Fraction, tick: Fraction) -> Fraction:
+    """`value` rounded up to a whole number of ticks."""
+    return ceil(value / tick) * tick
+
+
+def budget_s(
+    shutter_s: Fraction,
+    overhead_s: Fraction,
+    noise_reduction: bool = False,
+    travel_and_settle_s: Fraction = Fraction(0),
+) -> Fraction:
+    """Seconds that one frame takes: shutter, read-out and write, dark frame, travel and settling."""
+    return shutter_s * (2 if noise_reduction else 1) + overhead_s + travel_and_settle_s
+
+
+def shortest_interval_s(camera_minimum_s: Fraction, budget: Fraction, tick_s: Fraction) -> Fraction:
+    """The shortest interval that body, controller and exposure allow, rounded up once to the tick.
+
+    Whatever this announces is accepted: the judgement compares with the unrounded need.
+    """
+    return ceil_to(max(camera_minimum_s, budget, tick_s), tick_s)

@@ -1,0 +1,64 @@
+"""The demo data: the sample documents, and a run that the real runner makes at high speed."""
+
+import asyncio
+import time
+from datetime import date
+from uuid import UUID
+
+import structlog
+
+from revani.core.documents import Shot
+from revani.core.program import compile_shot
+from revani.jobs import assemble as assembling
+from revani.jobs.queue import queue
+from revani.jobs.sample import CLAY_PIT, sample_shots
+from revani.settings import settings
+from revani.store import films, records, runs, shots
+from revani.store.pool import Pool, open_pool
+
+log = structlog.get_logger()
+
+SPEED = 480.0
+_PATIENCE_S = 300
+
+
+@queue.task(name="demo", queue="demo", queueing_lock="demo")
+async def make_demo() -> None:
+    """Save what is missing of the sample documents, and have the first shot run and assembled."""
+    async with open_pool(settings().database, most=2) as pool:
+        made = await seed(pool, date.today())
+        if made:
+            await run_and_assemble(pool, made[0])
+
+
+async def seed(pool: Pool, today: date) -> list[Shot]:
+    """Save the sample documents unless there are shots already; returns the shots that were saved."""
+    async with pool.connection() as conn:
+        if await shots.everything(conn):
+            return []
+        made = sample_shots(today)
+        async with conn.transaction():
+            for shot in made:
+                await shots.bring_in(conn, shot)
+            await records.insert(conn, "place", CLAY_PIT.id, CLAY_PIT.model_dump(mode="json"))
+    log.info("sample data saved", shots=len(made))
+    return made
+
+
+async def run_and_assemble(pool: Pool, shot: Shot, speed: float = SPEED) -> UUID:
+    """Have the runner shoot a shot at high speed, then order its film; returns the run's id."""
+    program = compile_shot(shot)
+    async with pool.connection() as conn:
+        run_id = await runs.arm(conn, shot, settings().rig, speed, program.frame_count, program.start_s)
+    until = time.monotonic() + _PATIENCE_S
+    while time.monotonic() < until:
+        async with pool.connection() as conn:
+            run = await runs.read(conn, run_id)
+        if run.state not in ("armed", "running"):
+            break
+        await asyncio.sleep(0.5)
+    log.info("sample run ended", state=run.state, taken=run.taken, missed=run.missed)
+    async with pool.connection() as conn:
+        film_id = await films.order(conn, run_id, run.taken, str(program.timing.fps))
+    await assembling.assemble.defer_async(film_id=str(film_id))
+    return run_id

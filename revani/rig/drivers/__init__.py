@@ -1,0 +1,1 @@
+"""One module per way of talking to real or simulated gear."""

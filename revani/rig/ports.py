@@ -1,0 +1,99 @@
+"""What gear can do, as the runner sees it; drivers implement these."""
+
+from collections.abc import Iterator
+from contextlib import AbstractContextManager
+from typing import Literal, Protocol
+
+from pydantic import BaseModel, ConfigDict
+
+from revani.core.documents import Cloud, Framing, Kit, Place
+from revani.rig.stage import StageClock
+
+
+class Message(BaseModel):
+    """What goes over a link."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Scene(Message):
+    """Where a simulated camera stands and what it is; a real one is told nothing of it.
+
+    `label` names the occasion: the same label again finds battery and card as they were left.
+    """
+
+    label: str
+    kit: Kit
+    place: Place
+    framing: Framing
+    cloud: Cloud
+    scene_offset_stops: float
+    clock: StageClock
+
+
+class CameraSettings(Message):
+    """How the next frame is to be taken."""
+
+    shutter_s: float
+    aperture: float
+    iso: float
+    white_balance_k: int
+
+
+class CameraStatus(Message):
+    """What a camera says of itself. `clock_s` is its own clock, seconds since 1970 UTC."""
+
+    name: str
+    state: Literal["ready", "exposing", "storing", "empty battery"]
+    battery_left: float
+    card_free_bytes: int
+    frames: int
+    clock_s: float
+    newest: str | None
+
+
+class Captured(Message):
+    """A frame that is safely on the card. Times are stage time, seconds since 1970 UTC."""
+
+    number: int
+    file: str
+    size_bytes: int
+    sha256: str
+    opened_s: float
+    closed_s: float
+    settings: CameraSettings
+    battery_left: float
+    card_free_bytes: int
+
+
+Trouble = Literal["unreachable", "refused", "busy", "full card", "empty battery"]
+
+
+class CameraError(Exception):
+    """A camera that did not do what it was asked; `trouble` says why."""
+
+    def __init__(self, trouble: Trouble, message: str) -> None:
+        super().__init__(message)
+        self.trouble = trouble
+
+
+class Camera(Protocol):
+    """A camera that can be fired. Every method may raise CameraError."""
+
+    def status(self) -> CameraStatus:
+        """Battery, card, state."""
+
+    def stand(self, scene: Scene) -> None:
+        """Put a simulated camera before a scene; a real one ignores this."""
+
+    def apply(self, settings: CameraSettings) -> None:
+        """Set up the next frame."""
+
+    def capture(self, number: int, patience_s: float) -> Captured:
+        """Open the shutter now, and return when the frame is stored; give up after `patience_s` real seconds."""
+
+    def taken(self, number: int) -> Captured | None:
+        """The frame of this number, if this scene has one; None where it has not."""
+
+    def fetch(self, file: str) -> AbstractContextManager[Iterator[bytes]]:
+        """The bytes of a stored file, in pieces."""

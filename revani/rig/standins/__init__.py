@@ -1,0 +1,1 @@
+"""Small simulated devices that listen on loopback and speak the same protocols as the drivers."""

@@ -1,0 +1,198 @@
+"""The simulated camera: real shutter times on the stage clock, a battery that drains, a card that fills.
+
+It takes pictures of the scene that it is stood before, with the settings that it is given, and knows
+nothing of any plan. Frames are small (480 × 270) but are counted on the card at the body's own size.
+"""
+
+import asyncio
+import hashlib
+import io
+import time
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
+from fractions import Fraction
+from pathlib import Path
+
+import piexif
+from PIL import Image
+
+from revani.core.card import capacity_bytes
+from revani.core.energy import available_wh, drawn_wh
+from revani.core.exposure import ev100
+from revani.core.light import CLOUD_STOPS, ev100_of_illuminance, illuminance_lx
+from revani.core.picture import Exposure, View, render
+from revani.core.program import nights_around
+from revani.core.sky import Sky, sky_over
+from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Scene
+from revani.rig.stage import StageClock
+
+WIDTH, HEIGHT = 480, 270
+
+
+class SimulatedCamera:
+    """One camera before one scene."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._render = ThreadPoolExecutor(1, thread_name_prefix="sensor")
+        self._scene: Scene | None = None
+        self._since_s = 0.0
+        self._frames: dict[int, Captured] = {}
+        self._settings = CameraSettings(shutter_s=0.01, aperture=8, iso=100, white_balance_k=5200)
+        self._state: str = "ready"
+        self._card = 0
+
+    @property
+    def folder(self) -> Path:
+        """The card."""
+        return self._folder
+
+    def stand(self, scene: Scene) -> None:
+        """Stand before a scene; under a new label with a fresh battery and an empty card."""
+        fresh = self._scene is None or self._scene.label != scene.label
+        self._scene = scene
+        if fresh:
+            self._since_s = scene.clock.now_s()
+            self._frames = {}
+            self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
+            (self._folder / f"{self._card:04d}").mkdir(parents=True)
+            # The first look at a sky is slow; have it now and not when the first frame is due.
+            _take(scene, self._settings, 0, self._since_s)
+
+    def apply(self, settings: CameraSettings) -> None:
+        """Set up the next frame."""
+        self._settings = settings
+
+    def status(self) -> CameraStatus:
+        """What the camera says of itself."""
+        battery = self._battery_left()
+        return CameraStatus(
+            name=self._scene.kit.body.name if self._scene else "simulated camera",
+            state=self._state if battery > 0 else "empty battery",
+            battery_left=max(battery, 0.0),
+            card_free_bytes=self._card_free(),
+            frames=len(self._frames),
+            clock_s=self._clock().now_s(),
+            newest=self._frames[max(self._frames)].file if self._frames else None,
+        )
+
+    def taken(self, number: int) -> Captured | None:
+        """The frame of this number before this scene."""
+        return self._frames.get(number)
+
+    async def capture(self, number: int) -> Captured:
+        """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
+        scene, settings = self._scene, self._settings
+        if scene is None:
+            raise CameraError("refused", "The camera stands nowhere yet.")
+        if self._state != "ready":
+            raise CameraError("busy", f"The camera is {self._state}.")
+        if number in self._frames:
+            raise CameraError("refused", f"Frame {number} has been taken already.")
+        if self._battery_left() <= 0:
+            raise CameraError("empty battery", "The battery is empty.")
+        if self._card_free() < scene.kit.body.bytes_per_frame:
+            raise CameraError("full card", "The card is full.")
+        try:
+            self._state = "exposing"
+            opened_s = scene.clock.now_s()
+            await asyncio.sleep(settings.shutter_s / scene.clock.speed)
+            closed_s = scene.clock.now_s()
+            self._state = "storing"
+            stored_by = time.monotonic() + float(scene.kit.body.overhead_s) / scene.clock.speed
+            file = f"{self._card:04d}/F{number:05d}.jpg"
+            loop = asyncio.get_running_loop()
+            content = await loop.run_in_executor(self._render, _take, scene, settings, number, opened_s)
+            await loop.run_in_executor(None, (self._folder / file).write_bytes, content)
+            await asyncio.sleep(max(0.0, stored_by - time.monotonic()))
+        finally:
+            self._state = "ready"
+        captured = Captured(
+            number=number, file=file, size_bytes=len(content), sha256=hashlib.sha256(content).hexdigest(),
+            opened_s=opened_s, closed_s=closed_s, settings=settings,
+            battery_left=max(0.0, self._battery_left(1)),
+            card_free_bytes=self._card_free() - scene.kit.body.bytes_per_frame,
+        )  # fmt: skip
+        self._frames[number] = captured
+        return captured
+
+    def _clock(self) -> StageClock:
+        return self._scene.clock if self._scene else StageClock.real()
+
+    def _battery_left(self, more_frames: int = 0) -> float:
+        if self._scene is None:
+            return 1.0
+        body, place = self._scene.kit.body, self._scene.place
+        available = available_wh(body.battery_wh, body.battery_usable, place.temperature_c)
+        elapsed = max(0.0, self._scene.clock.now_s() - self._since_s)
+        return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, len(self._frames) + more_frames)) / available
+
+    def _card_free(self) -> int:
+        if self._scene is None:
+            return 0
+        used = len(self._frames) * self._scene.kit.body.bytes_per_frame
+        return capacity_bytes(self._scene.kit.card.capacity_gb) - used
+
+
+def _sky(scene: Scene, at_s: float) -> Sky:
+    return sky_over(scene.place, *nights_around(scene.place, at_s, at_s + 3600))
+
+
+def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float) -> bytes:
+    """The JPEG, with Exif, of what is before the camera from `opened_s` on."""
+    middle_s = opened_s + settings.shutter_s / 2
+    sky = _sky(scene, middle_s)
+    scene_ev = (
+        float(ev100_of_illuminance(illuminance_lx(sky, middle_s, scene.place.sky_brightness)))
+        + CLOUD_STOPS[scene.cloud]
+        + scene.scene_offset_stops
+    )
+    error = scene_ev - float(ev100(settings.aperture, settings.shutter_s, settings.iso))
+    sun, moon = sky.sun(middle_s), sky.moon(middle_s)
+    focal_mm = scene.framing.focal_length_mm or scene.kit.lens.focal_length_min_mm
+    view = View(
+        at_s=opened_s, latitude_deg=scene.place.latitude_deg, longitude_deg=scene.place.longitude_deg,
+        sun_altitude_deg=float(sun.altitude_deg), sun_azimuth_deg=float(sun.azimuth_deg),
+        moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
+        moon_fraction=float(sky.moon_illuminated_fraction(middle_s)),
+        heading_deg=scene.framing.heading_deg, tilt_deg=scene.framing.tilt_deg,
+        focal_length_mm=focal_mm, sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud,
+    )  # fmt: skip
+    exposure = Exposure(error, settings.shutter_s, settings.aperture, settings.iso)
+    picture = render(view, exposure, WIDTH, HEIGHT, seed=number)
+    out = io.BytesIO()
+    exif = piexif.dump(_exif(scene, settings, number, opened_s, focal_mm))
+    Image.fromarray(picture).save(out, "JPEG", quality=88, exif=exif)
+    return out.getvalue()
+
+
+def _rational(value: float) -> tuple[int, int]:
+    fraction = Fraction(value).limit_denominator(10_000)
+    return fraction.numerator, fraction.denominator
+
+
+def _exif(
+    scene: Scene, settings: CameraSettings, number: int, opened_s: float, focal_mm: float
+) -> dict[str, dict[int, object]]:
+    """What a body writes of a frame. Source: Exif 2.3 (CIPA DC-008)."""
+    opened = datetime.fromtimestamp(opened_s, UTC)
+    stamp = f"{opened:%Y:%m:%d %H:%M:%S}".encode()
+    shutter = settings.shutter_s
+    return {
+        "0th": {
+            piexif.ImageIFD.Model: scene.kit.body.name.encode(),
+            piexif.ImageIFD.DateTime: stamp,
+        },
+        "Exif": {
+            piexif.ExifIFD.DateTimeOriginal: stamp,
+            piexif.ExifIFD.SubSecTimeOriginal: f"{opened.microsecond // 1000:03d}".encode(),
+            piexif.ExifIFD.OffsetTimeOriginal: b"+00:00",
+            piexif.ExifIFD.ExposureTime: _rational(shutter) if shutter >= 0.3 else (1000, round(1000 / shutter)),
+            piexif.ExifIFD.FNumber: _rational(round(settings.aperture, 2)),
+            piexif.ExifIFD.ISOSpeedRatings: min(round(settings.iso), 65_535),
+            piexif.ExifIFD.FocalLength: _rational(focal_mm),
+            piexif.ExifIFD.ExposureMode: 1,
+            piexif.ExifIFD.WhiteBalance: 1,
+            piexif.ExifIFD.ImageUniqueID: f"{number:032d}".encode(),
+        },
+    }

@@ -1,0 +1,61 @@
+"""Where things are: ports, addresses and folders, from the environment."""
+
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+CHECKOUT = Path(__file__).resolve().parent.parent
+
+
+class Settings(BaseSettings):
+    """Environment variables of the form REVANI_…; the ports beside the page's follow it."""
+
+    model_config = SettingsConfigDict(env_prefix="REVANI_")
+
+    port: int = 8030
+    database_url: str = ""
+    data_dir: Path = CHECKOUT / "var"
+    web_dist: Path = CHECKOUT / "web" / "dist"
+    camera_url: str = ""
+    rig: str = "stand-in"
+
+    @property
+    def camera_port(self) -> int:
+        """Port of the simulated camera."""
+        return self.port + 1
+
+    @property
+    def database_port(self) -> int:
+        """Port of the private PostgreSQL cluster."""
+        return self.port + 2
+
+    @property
+    def camera(self) -> str:
+        """Base address of the camera of this rig."""
+        return self.camera_url or f"http://127.0.0.1:{self.camera_port}"
+
+    @property
+    def runs_dir(self) -> Path:
+        """Frames and films brought home, a folder a run."""
+        return self.data_dir / "runs"
+
+    @property
+    def spool_dir(self) -> Path:
+        """What the runner has noted and the database has not yet."""
+        return self.data_dir / "spool"
+
+    @property
+    def database(self) -> str:
+        """The database to use: another server's, or that of the private cluster."""
+        if self.database_url:
+            return self.database_url
+        from revani.store.cluster import private_cluster
+
+        return private_cluster(self).url
+
+
+@lru_cache(maxsize=1)
+def settings() -> Settings:
+    """The settings of this process."""
+    return Settings()

@@ -1,0 +1,1 @@
+"""PostgreSQL: the pool, and one module of plain SQL per record kind."""

@@ -1,0 +1,100 @@
+"""Films: being made or made of a run's frames."""
+
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID, uuid4
+
+from revani.store.pool import Connection
+from revani.store.records import NotThere
+
+
+@dataclass(frozen=True)
+class Film:
+    """A film as it stands; `done` of `total` frames in the present `step`."""
+
+    id: UUID
+    run_id: UUID
+    state: str
+    reason: str
+    step: str
+    done: int
+    total: int
+    fps: str
+    frame_count: int | None
+    size_bytes: int | None
+    cancel_wanted: bool
+    elapsed_s: float | None
+    made_at: Any
+
+
+_COLUMNS = """
+    SELECT id, run_id, state, reason, step, done, total, fps, frame_count, size_bytes, cancel_wanted,
+           extract(epoch FROM coalesce(ended_at, now()) - started_at)::float8 AS elapsed_s, made_at
+    FROM film
+"""
+
+
+async def order(conn: Connection, run_id: UUID, total: int, fps: str) -> UUID:
+    """Note that a film is wanted; returns its id."""
+    id = uuid4()
+    await conn.execute("INSERT INTO film (id, run_id, total, fps) VALUES (%s, %s, %s, %s)", [id, run_id, total, fps])
+    return id
+
+
+async def read(conn: Connection, id: UUID) -> Film:
+    """One film. Raises NotThere."""
+    row = await (await conn.execute(_COLUMNS + "WHERE id = %s", [id])).fetchone()
+    if row is None:
+        raise NotThere("There is no such film.")
+    return Film(**row)
+
+
+async def of_run(conn: Connection, run_id: UUID) -> list[Film]:
+    """The films of a run, newest first."""
+    rows = await (await conn.execute(_COLUMNS + "WHERE run_id = %s ORDER BY made_at DESC", [run_id])).fetchall()
+    return [Film(**row) for row in rows]
+
+
+async def progress(conn: Connection, id: UUID, step: str, done: int) -> bool:
+    """Note how far it is; True where it is to be cancelled."""
+    cursor = await conn.execute(
+        """
+        UPDATE film SET state = 'working', step = %(step)s, done = %(done)s,
+               started_at = coalesce(started_at, now())
+        WHERE id = %(id)s RETURNING cancel_wanted
+        """,
+        {"id": id, "step": step, "done": done},
+    )
+    row = await cursor.fetchone()
+    return row is None or row["cancel_wanted"]
+
+
+async def finish(conn: Connection, id: UUID, frame_count: int, size_bytes: int) -> None:
+    """Note a film that is whole."""
+    await conn.execute(
+        """
+        UPDATE film SET state = 'finished', step = '', done = total, frame_count = %(frame_count)s,
+               size_bytes = %(size_bytes)s, ended_at = now()
+        WHERE id = %(id)s
+        """,
+        {"id": id, "frame_count": frame_count, "size_bytes": size_bytes},
+    )
+
+
+async def give_up(conn: Connection, id: UUID, state: str, reason: str) -> None:
+    """Note a film that was cancelled or failed."""
+    await conn.execute("UPDATE film SET state = %s, reason = %s, ended_at = now() WHERE id = %s", [state, reason, id])
+
+
+async def want_cancel(conn: Connection, id: UUID) -> Film:
+    """Ask for a film to be given up; one that waits is given up at once."""
+    await conn.execute(
+        """
+        UPDATE film SET cancel_wanted = true,
+               state = CASE WHEN state = 'waiting' THEN 'cancelled' ELSE state END,
+               ended_at = CASE WHEN state = 'waiting' THEN now() ELSE ended_at END
+        WHERE id = %s AND state IN ('waiting', 'working')
+        """,
+        [id],
+    )
+    return await read(conn, id)

@@ -1,0 +1,156 @@
+"""Gear, places and shots: saved whole, versioned, never lost.
+
+Saving carries the version that was read; a stale one is refused with what stands there now. Every
+save keeps the version that it replaces.
+"""
+
+from dataclasses import dataclass
+from typing import Any, Literal, LiteralString
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from revani.core.refusal import Refusal
+from revani.store.pool import Connection
+
+Record = Literal["gear", "place", "shot"]
+
+
+@dataclass(frozen=True)
+class Saved:
+    """A document as it stands in the database."""
+
+    id: UUID
+    version: int
+    archived: bool
+    document: dict[str, Any]
+
+
+class StaleVersion(Exception):
+    """Somebody saved in between; `current` is what stands there now."""
+
+    def __init__(self, current: Saved) -> None:
+        super().__init__(f"version {current.version} stands there now")
+        self.current = current
+
+
+class NotThere(LookupError):
+    """No such record."""
+
+
+# One statement a record kind, so that no name is ever pasted into SQL.
+_SELECT: dict[Record, LiteralString] = {
+    "gear": "SELECT id, version, archived, document FROM gear WHERE id = %(id)s",
+    "place": "SELECT id, version, archived, document FROM place WHERE id = %(id)s",
+    "shot": "SELECT id, version, archived, document FROM shot WHERE id = %(id)s",
+}
+_LIST: dict[Record, LiteralString] = {
+    "gear": "SELECT id, version, archived, document FROM gear WHERE archived <= %(archived)s ORDER BY kind, name",
+    "place": "SELECT id, version, archived, document FROM place WHERE archived <= %(archived)s ORDER BY name",
+    "shot": "SELECT id, version, archived, document FROM shot WHERE archived <= %(archived)s ORDER BY date, name",
+}
+_INSERT: dict[Record, LiteralString] = {
+    "gear": """
+        INSERT INTO gear (id, kind, name, document)
+        VALUES (%(id)s, %(document)s ->> 'kind', %(document)s ->> 'name', %(document)s)
+        ON CONFLICT (id) DO NOTHING
+        """,
+    "place": """
+        INSERT INTO place (id, name, document) VALUES (%(id)s, %(document)s ->> 'name', %(document)s)
+        ON CONFLICT (id) DO NOTHING
+        """,
+    "shot": """
+        INSERT INTO shot (id, name, date, body_id, lens_id, card_id, place_id, document)
+        VALUES (%(id)s, %(document)s ->> 'name', (%(document)s ->> 'date')::date,
+                (%(document)s #>> '{kit,body,id}')::uuid, (%(document)s #>> '{kit,lens,id}')::uuid,
+                (%(document)s #>> '{kit,card,id}')::uuid, (%(document)s #>> '{place,id}')::uuid, %(document)s)
+        ON CONFLICT (id) DO NOTHING
+        """,
+}
+_UPDATE: dict[Record, LiteralString] = {
+    "gear": """
+        UPDATE gear SET name = %(document)s ->> 'name', document = %(document)s,
+               version = version + 1, archived = %(archived)s, saved_at = now()
+        WHERE id = %(id)s AND version = %(over)s
+        """,
+    "place": """
+        UPDATE place SET name = %(document)s ->> 'name', document = %(document)s,
+               version = version + 1, archived = %(archived)s, saved_at = now()
+        WHERE id = %(id)s AND version = %(over)s
+        """,
+    "shot": """
+        UPDATE shot SET name = %(document)s ->> 'name', date = (%(document)s ->> 'date')::date,
+               body_id = (%(document)s #>> '{kit,body,id}')::uuid,
+               lens_id = (%(document)s #>> '{kit,lens,id}')::uuid,
+               card_id = (%(document)s #>> '{kit,card,id}')::uuid,
+               place_id = (%(document)s #>> '{place,id}')::uuid, document = %(document)s,
+               version = version + 1, archived = %(archived)s, saved_at = now()
+        WHERE id = %(id)s AND version = %(over)s
+        """,
+}
+_KEEP: dict[Record, LiteralString] = {
+    "gear": """
+        INSERT INTO earlier_version (record, id, version, document, saved_at)
+        SELECT 'gear', id, version, document, saved_at FROM gear WHERE id = %(id)s AND version = %(over)s
+        ON CONFLICT DO NOTHING
+        """,
+    "place": """
+        INSERT INTO earlier_version (record, id, version, document, saved_at)
+        SELECT 'place', id, version, document, saved_at FROM place WHERE id = %(id)s AND version = %(over)s
+        ON CONFLICT DO NOTHING
+        """,
+    "shot": """
+        INSERT INTO earlier_version (record, id, version, document, saved_at)
+        SELECT 'shot', id, version, document, saved_at FROM shot WHERE id = %(id)s AND version = %(over)s
+        ON CONFLICT DO NOTHING
+        """,
+}
+
+
+async def read(conn: Connection, record: Record, id: UUID) -> Saved:
+    """One record. Raises NotThere."""
+    row = await (await conn.execute(_SELECT[record], {"id": id})).fetchone()
+    if row is None:
+        raise NotThere(f"There is no such {record}.")
+    return Saved(**row)
+
+
+async def everything(conn: Connection, record: Record, archived: bool = False) -> list[Saved]:
+    """All records of a kind by name, or by date for shots; with those put away where asked."""
+    rows = await (await conn.execute(_LIST[record], {"archived": archived})).fetchall()
+    return [Saved(**row) for row in rows]
+
+
+async def insert(conn: Connection, record: Record, id: UUID, document: dict[str, Any]) -> Saved:
+    """Save a new record. Raises Refusal("id") where the id is taken."""
+    cursor = await conn.execute(_INSERT[record], {"id": id, "document": Jsonb(document)})
+    if cursor.rowcount == 0:
+        raise Refusal("id", f"This {record} is there already; save it over the version that was read.", str(id))
+    return await read(conn, record, id)
+
+
+async def save(
+    conn: Connection, record: Record, id: UUID, document: dict[str, Any], over: int, archived: bool = False
+) -> Saved:
+    """Save over the version that was read. Raises StaleVersion, or NotThere."""
+    if document["id"] != str(id):
+        raise Refusal("id", "The document's id must be that of its address.", document["id"])
+    values = {"id": id, "document": Jsonb(document), "over": over, "archived": archived}
+    async with conn.transaction():
+        await conn.execute(_KEEP[record], values)
+        cursor = await conn.execute(_UPDATE[record], values)
+    if cursor.rowcount == 0:
+        raise StaleVersion(await read(conn, record, id))
+    return await read(conn, record, id)
+
+
+async def earlier(conn: Connection, record: Record, id: UUID) -> list[dict[str, Any]]:
+    """The versions that saves have replaced, newest first: version, document, saved_at."""
+    cursor = await conn.execute(
+        """
+        SELECT version, document, saved_at FROM earlier_version
+        WHERE record = %(record)s AND id = %(id)s ORDER BY version DESC
+        """,
+        {"record": record, "id": id},
+    )
+    return await cursor.fetchall()

@@ -1,0 +1,226 @@
+"""Runs, their journals, and the sign of life of the runners."""
+
+from dataclasses import dataclass
+from typing import Any, Literal
+from uuid import UUID, uuid4
+
+from psycopg.types.json import Jsonb
+from pydantic import BaseModel
+
+from revani.core.documents import Shot
+from revani.store.pool import Connection
+from revani.store.records import NotThere
+
+LEASE_S = 15
+
+EndState = Literal["finished", "stopped", "failed"]
+
+
+@dataclass(frozen=True)
+class Run:
+    """A run as it stands."""
+
+    id: UUID
+    shot_id: UUID
+    shot: dict[str, Any]
+    rig: str
+    state: str
+    reason: str
+    speed: float
+    frame_count: int
+    planned_start_s: float
+    stop_wanted: bool
+    runner: str | None
+    clock: dict[str, float] | None
+    armed_at: Any
+    started_at: Any
+    ended_at: Any
+    taken: int = 0
+    missed: int = 0
+
+
+class JournalFrame(BaseModel):
+    """What became of one frame; times are stage time, seconds since 1970 UTC."""
+
+    number: int
+    planned_s: float
+    fired_s: float | None = None
+    outcome: Literal["taken", "missed"]
+    reason: str = ""
+    file: str | None = None
+    size_bytes: int | None = None
+    sha256: str | None = None
+    settings: dict[str, float] | None = None
+    camera: dict[str, float] | None = None
+
+
+_COLUMNS = """
+    SELECT id, shot_id, shot, rig, state, reason, speed, frame_count, planned_start_s, stop_wanted, runner,
+           clock, armed_at, started_at, ended_at,
+           (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken') AS taken,
+           (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed') AS missed
+    FROM run
+"""
+
+
+async def arm(conn: Connection, shot: Shot, rig: str, speed: float, frame_count: int, planned_start_s: float) -> UUID:
+    """Put a shot before the runner of a rig, as it stands now; returns the run's id."""
+    id = uuid4()
+    await conn.execute(
+        """
+        INSERT INTO run (id, shot_id, shot, rig, speed, frame_count, planned_start_s)
+        VALUES (%(id)s, %(shot_id)s, %(shot)s, %(rig)s, %(speed)s, %(frame_count)s, %(planned_start_s)s)
+        """,
+        {
+            "id": id, "shot_id": shot.id, "shot": Jsonb(shot.model_dump(mode="json")), "rig": rig,
+            "speed": speed, "frame_count": frame_count, "planned_start_s": planned_start_s,
+        },
+    )  # fmt: skip
+    return id
+
+
+async def read(conn: Connection, id: UUID) -> Run:
+    """One run. Raises NotThere."""
+    row = await (await conn.execute(_COLUMNS + "WHERE id = %s", [id])).fetchone()
+    if row is None:
+        raise NotThere("There is no such run.")
+    return Run(**row)
+
+
+async def latest(conn: Connection, most: int = 50) -> list[Run]:
+    """The newest runs, newest first."""
+    rows = await (await conn.execute(_COLUMNS + "ORDER BY armed_at DESC LIMIT %s", [most])).fetchall()
+    return [Run(**row) for row in rows]
+
+
+async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
+    """Take the next run of a rig: one that is armed, or one whose runner's lease has run out."""
+    cursor = await conn.execute(
+        """
+        UPDATE run SET state = 'running', runner = %(runner)s, started_at = coalesce(started_at, now()),
+               lease_until = now() + make_interval(secs => %(lease)s)
+        WHERE id = (
+            SELECT id FROM run
+            WHERE rig = %(rig)s
+              AND (state = 'running' AND (lease_until < now() OR runner = %(runner)s)
+                   OR state = 'armed' AND NOT EXISTS
+                      (SELECT FROM run AS other WHERE other.rig = %(rig)s AND other.state = 'running'))
+            ORDER BY state DESC, armed_at LIMIT 1
+            FOR UPDATE SKIP LOCKED
+        )
+        RETURNING id
+        """,
+        {"rig": rig, "runner": runner, "lease": LEASE_S},
+    )
+    row = await cursor.fetchone()
+    return row["id"] if row else None
+
+
+async def renew(conn: Connection, id: UUID, runner: str) -> bool | None:
+    """Renew the lease. True where a stop is wanted, False where not, None where it is another's now."""
+    cursor = await conn.execute(
+        """
+        UPDATE run SET lease_until = now() + make_interval(secs => %(lease)s)
+        WHERE id = %(id)s AND runner = %(runner)s AND state = 'running'
+        RETURNING stop_wanted
+        """,
+        {"id": id, "runner": runner, "lease": LEASE_S},
+    )
+    row = await cursor.fetchone()
+    return row["stop_wanted"] if row else None
+
+
+async def set_clock(conn: Connection, id: UUID, clock: dict[str, float]) -> None:
+    """Note on which stage clock a run goes, so that whoever resumes it goes on with the same."""
+    await conn.execute("UPDATE run SET clock = %s WHERE id = %s", [Jsonb(clock), id])
+
+
+async def want_stop(conn: Connection, id: UUID) -> Run:
+    """Ask for a safe stop; a run that has not begun is ended at once."""
+    await conn.execute(
+        """
+        UPDATE run SET stop_wanted = true,
+               state = CASE WHEN state = 'armed' THEN 'stopped' ELSE state END,
+               reason = CASE WHEN state = 'armed' THEN 'Stopped before it began.' ELSE reason END,
+               ended_at = CASE WHEN state = 'armed' THEN now() ELSE ended_at END
+        WHERE id = %s AND state IN ('armed', 'running')
+        """,
+        [id],
+    )
+    return await read(conn, id)
+
+
+async def end(conn: Connection, id: UUID, state: EndState, reason: str) -> None:
+    """Close a run."""
+    await conn.execute(
+        """
+        UPDATE run SET state = %(state)s, reason = %(reason)s, ended_at = now(), lease_until = NULL
+        WHERE id = %(id)s AND state = 'running'
+        """,
+        {"id": id, "state": state, "reason": reason},
+    )
+
+
+async def append_frames(conn: Connection, run_id: UUID, frames: list[JournalFrame]) -> None:
+    """Append frames; those whose number is there already are left as they are (a spool is replayed)."""
+    async with conn.transaction(), conn.cursor() as cursor:
+        await cursor.executemany(
+            """
+            INSERT INTO journal_frame
+                (run_id, number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera)
+            VALUES (%(run_id)s, %(number)s, %(planned_s)s, %(fired_s)s, %(outcome)s, %(reason)s, %(file)s,
+                    %(size_bytes)s, %(sha256)s, %(settings)s, %(camera)s)
+            ON CONFLICT (run_id, number) DO NOTHING
+            """,
+            [
+                frame.model_dump()
+                | {
+                    "run_id": run_id,
+                    "settings": Jsonb(frame.settings) if frame.settings else None,
+                    "camera": Jsonb(frame.camera) if frame.camera else None,
+                }
+                for frame in frames
+            ],
+        )
+
+
+async def journal(conn: Connection, run_id: UUID, after: int = 0) -> list[JournalFrame]:
+    """The journal in order of frame number, from the one after `after`."""
+    cursor = await conn.execute(
+        """
+        SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera
+        FROM journal_frame WHERE run_id = %s AND number > %s ORDER BY number
+        """,
+        [run_id, after],
+    )
+    return [JournalFrame(**row) for row in await cursor.fetchall()]
+
+
+async def last_number(conn: Connection, run_id: UUID) -> int:
+    """The highest frame number in a journal; 0 in an empty one."""
+    row = await (
+        await conn.execute("SELECT max(number) AS last FROM journal_frame WHERE run_id = %s", [run_id])
+    ).fetchone()
+    return (row["last"] or 0) if row else 0
+
+
+async def sign(conn: Connection, rig: str, runner: str, camera: dict[str, Any] | None) -> None:
+    """The runner of a rig says that it is alive, and what its camera says."""
+    await conn.execute(
+        """
+        INSERT INTO runner_sign (rig, runner, seen_at, camera) VALUES (%(rig)s, %(runner)s, now(), %(camera)s)
+        ON CONFLICT (rig) DO UPDATE SET runner = %(runner)s, seen_at = now(), camera = %(camera)s
+        """,
+        {"rig": rig, "runner": runner, "camera": Jsonb(camera) if camera else None},
+    )
+
+
+async def signs(conn: Connection) -> list[dict[str, Any]]:
+    """Each rig's runner: rig, runner, age_s since its sign, camera."""
+    cursor = await conn.execute(
+        """
+        SELECT rig, runner, extract(epoch FROM now() - seen_at)::float8 AS age_s, camera
+        FROM runner_sign ORDER BY rig
+        """
+    )
+    return await cursor.fetchall()

@@ -1,0 +1,92 @@
+"""Shots: their documents, with the kit and the place as these stand now."""
+
+from typing import Any
+from uuid import UUID
+
+from revani.core.documents import Shot
+from revani.core.refusal import Refusal
+from revani.store import records
+from revani.store.pool import Connection
+from revani.store.records import NotThere, Saved
+
+_CURRENT = """
+    SELECT shot.id, shot.version, shot.archived, shot.document,
+           body.document AS body, lens.document AS lens, card.document AS card, place.document AS place
+    FROM shot
+    JOIN gear AS body ON body.id = body_id
+    JOIN gear AS lens ON lens.id = lens_id
+    JOIN gear AS card ON card.id = card_id
+    JOIN place ON place.id = place_id
+"""
+
+
+def _assembled(row: dict[str, Any]) -> Saved:
+    kit = {name: row[name] for name in ("body", "lens", "card")}
+    document = row["document"] | {"kit": kit, "place": row["place"]}
+    return Saved(row["id"], row["version"], row["archived"], document)
+
+
+async def read(conn: Connection, id: UUID) -> Saved:
+    """One shot with its current kit and place. Raises NotThere."""
+    row = await (await conn.execute(_CURRENT + "WHERE shot.id = %s", [id])).fetchone()
+    if row is None:
+        raise NotThere("There is no such shot.")
+    return _assembled(row)
+
+
+async def everything(conn: Connection) -> list[Saved]:
+    """All shots that are not put away, by date and name."""
+    cursor = await conn.execute(_CURRENT + "WHERE NOT shot.archived ORDER BY shot.date, shot.name")
+    return [_assembled(row) for row in await cursor.fetchall()]
+
+
+async def insert(conn: Connection, shot: Shot) -> Saved:
+    """Save a new shot. Raises Refusal where its kit or place is not there or put away."""
+    await _check_references(conn, shot)
+    await records.insert(conn, "shot", shot.id, shot.model_dump(mode="json"))
+    return await read(conn, shot.id)
+
+
+async def save(conn: Connection, id: UUID, shot: Shot, over: int, archived: bool = False) -> Saved:
+    """Save over the version that was read. Raises Refusal, StaleVersion or NotThere."""
+    await _check_references(conn, shot)
+    try:
+        await records.save(conn, "shot", id, shot.model_dump(mode="json"), over, archived)
+    except records.StaleVersion as stale:
+        raise records.StaleVersion(await read(conn, id)) from stale
+    return await read(conn, id)
+
+
+async def bring_in(conn: Connection, shot: Shot) -> Saved:
+    """Save a shot that came from outside, and with it the gear and the place that are not known here."""
+    async with conn.transaction():
+        for piece in (shot.kit.body, shot.kit.lens, shot.kit.card):
+            if not await _there(conn, "gear", piece.id):
+                await records.insert(conn, "gear", piece.id, piece.model_dump(mode="json"))
+        if not await _there(conn, "place", shot.place.id):
+            await records.insert(conn, "place", shot.place.id, shot.place.model_dump(mode="json"))
+        return await insert(conn, shot)
+
+
+async def _there(conn: Connection, record: records.Record, id: UUID) -> bool:
+    try:
+        await records.read(conn, record, id)
+    except NotThere:
+        return False
+    return True
+
+
+async def _check_references(conn: Connection, shot: Shot) -> None:
+    references: tuple[tuple[str, records.Record, UUID], ...] = (
+        ("kit.body", "gear", shot.kit.body.id), ("kit.lens", "gear", shot.kit.lens.id),
+        ("kit.card", "gear", shot.kit.card.id), ("place", "place", shot.place.id),
+    )  # fmt: skip
+    for path, record, id in references:
+        try:
+            saved = await records.read(conn, record, id)
+        except NotThere:
+            raise Refusal(path, "Save it first, or choose one that is there.", str(id)) from None
+        if saved.archived:
+            raise Refusal(path, f"{saved.document['name']} is put away; choose another.", str(id))
+        if record == "gear" and saved.document["kind"] != path.removeprefix("kit."):
+            raise Refusal(path, f"{saved.document['name']} is a {saved.document['kind']}.", str(id))
