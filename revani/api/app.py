@@ -86,6 +86,7 @@ def make_app() -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        separate_input_output_schemas=False,
     )
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)
     app.add_middleware(Guard)

@@ -18,7 +18,7 @@ from sse_starlette import EventSourceResponse
 from revani.api.deps import Db, pool_of
 from revani.core.documents import InstantStart, Shot
 from revani.core.exposure import marked_iso, show_shutter
-from revani.core.picture import sky_colours
+from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
 from revani.core.units import duration, gigabytes, plain_rate, stops
@@ -81,6 +81,8 @@ class RunView(BaseModel):
     picture_age: str
     figures: list[Figure]
     armed_clock: str
+    start_clock: str
+    end_clock: str
     start_s: float
     end_s: float
     now_s: float
@@ -296,10 +298,12 @@ async def _view(conn: Any, run: Run) -> RunView:
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
         figures=_figures(run, last_taken),
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M}",
+        start_clock=f"{program.local(program.start_s):%H:%M}",
+        end_clock=f"{program.local(program.end_s):%H:%M}",
         start_s=program.start_s,
         end_s=program.end_s,
         now_s=now_s,
-        sky_colours=sky_colours(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
+        sky_colours=light_strip(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
     )
 
 

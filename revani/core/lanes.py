@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.exposure import marked_iso, show_shutter
-from revani.core.picture import sky_colours
+from revani.core.picture import light_strip, sky_colours
 from revani.core.program import Program, card_capacity_bytes
 from revani.core.sky import Array
 from revani.core.units import decimals, duration, gigabytes, stops
@@ -148,7 +148,7 @@ def sky_strip(program: Program) -> SkyStrip:
     at = np.linspace(program.sky.from_s, program.sky.to_s, min(_MOST_SKY, int(span / _SKY_STEP_S) + 1))
     sun = program.sky.sun(at).altitude_deg
     return SkyStrip(
-        at_s=_rounded(at, 0), colour=sky_colours(sun), sun_altitude_deg=_rounded(sun, 1),
+        at_s=_rounded(at, 0), colour=light_strip(sun), sun_altitude_deg=_rounded(sun, 1),
         moon_altitude_deg=_rounded(program.sky.moon(at).altitude_deg, 1),
     )  # fmt: skip
 

@@ -62,6 +62,12 @@ class Exposure:
     iso: float
 
 
+def light_strip(sun_altitude_deg: ArrayLike) -> list[str]:
+    """The sky as the eye has it, dark at night, as `#rrggbb` at each altitude of the sun."""
+    altitude = np.atleast_1d(np.asarray(sun_altitude_deg, dtype=np.float64))
+    return sky_colours(altitude, np.interp(altitude, [-18, -8, 0], [-2.7, -0.8, 0.0]), 0.7)
+
+
 def sky_colours(sun_altitude_deg: ArrayLike, error_stops: ArrayLike = 0.0, towards_zenith: float = 0.45) -> list[str]:
     """The look of the sky at each altitude of the sun, as `#rrggbb`, for strips of light.
 

@@ -10,6 +10,7 @@ from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from numpy.typing import NDArray
 
 from revani.core import energy
 from revani.core.card import capacity_bytes
@@ -144,6 +145,17 @@ def _compile(shot: Shot) -> Program:
         battery_left=1 - drawn / available,
         card_bytes=(number + 1) * body.bytes_per_frame,
     )
+
+
+def spans(holds: NDArray[np.bool_], at_s: Array) -> list[Window]:
+    """The spans of time in which a condition on samples holds, in order."""
+    padded = np.concatenate([[False], holds, [False]])
+    edges = np.flatnonzero(padded[1:] != padded[:-1])
+    last = at_s.size - 1
+    return [
+        Window(float(at_s[begin]), float(at_s[min(end, last)]))
+        for begin, end in zip(edges[::2], edges[1::2], strict=True)
+    ]
 
 
 def nights_around(place: Place, from_s: float, to_s: float) -> Window:

@@ -62,7 +62,7 @@ def expose(shot: Shot, scene_ev: Array, room_s: float) -> Exposures:
         )  # fmt: skip
         stepped = np.minimum(2.0 ** (np.round(np.log2(exact) * 3) / 3), exact.max())
         shutter = np.where((exact >= BULB_FROM_S) & body.bulb, exact, stepped)
-        needed = base * shutter_for(scene_ev, aperture, base) / shutter
+        needed = base * shutter_for(scene_ev, aperture, base) / exact
         thirds = np.log2(np.maximum(needed, base) / 100) * 3
         # Where the shutter can be held open, ISO goes a third too far and the shutter takes that back.
         iso_steps = 100 * 2.0 ** ((np.ceil(thirds - 1e-6) if body.bulb else np.round(thirds)) / 3)

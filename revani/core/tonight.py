@@ -13,9 +13,9 @@ from revani.core.documents import Gear, Place
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import Severity
 from revani.core.lanes import Mark, SkyStrip, Tick
-from revani.core.picture import sky_colours
-from revani.core.program import Program
-from revani.core.sky import sky_over
+from revani.core.picture import light_strip
+from revani.core.program import Program, spans
+from revani.core.sky import Array, sky_over
 from revani.core.units import gigabytes
 
 _BACK_S = 2 * 3600
@@ -69,6 +69,7 @@ class Tonight(Piece):
     zone: str
     moon: str
     dark: str
+    dark_clock: str
     sky: SkyStrip
     marks: list[Mark]
     ticks: list[Tick]
@@ -89,6 +90,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
         (program for program in programs if program.end_s > from_s and program.start_s < to_s),
         key=lambda program: program.start_s,
     )
+    dark, dark_clock = _dark(sun, at, now_s, zone)
     judged = [(program, judge(program)) for program in shown]
     return Tonight(
         place=place,
@@ -98,9 +100,10 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
         date=f"{datetime.fromtimestamp(now_s, zone):%a %-d %b %Y}",
         zone=datetime.fromtimestamp(now_s, zone).tzname() or place.time_zone,
         moon=f"moon {float(sky.moon_illuminated_fraction(now_s)):.0%}",
-        dark=_dark(sun, at, zone),
+        dark=dark,
+        dark_clock=dark_clock,
         sky=SkyStrip(
-            at_s=[round(float(value)) for value in at], colour=sky_colours(sun),
+            at_s=[round(float(value)) for value in at], colour=light_strip(sun),
             sun_altitude_deg=[round(float(value), 1) for value in sun],
             moon_altitude_deg=[round(float(value), 1) for value in moon],
         ),
@@ -115,13 +118,14 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
     )  # fmt: skip
 
 
-def _dark(sun: np.ndarray, at: np.ndarray, zone: ZoneInfo) -> str:
+def _dark(sun: Array, at: Array, now_s: float, zone: ZoneInfo) -> tuple[str, str]:
+    """What the next dark is called and when it is; it may have begun already."""
     for limit, word in ((-18.0, "dark"), (-12.0, "nautical night")):
-        under = np.flatnonzero(sun < limit)
-        if under.size:
-            first, last = (datetime.fromtimestamp(float(at[i]), zone) for i in (under[0], under[-1]))
-            return f"{word} {first:%H:%M} – {last:%H:%M}"
-    return "no dark"
+        windows = [window for window in spans(sun < limit, at) if window.to_s > now_s]
+        if windows:
+            first, last = (datetime.fromtimestamp(end, zone) for end in windows[0])
+            return word, f"{first:%H:%M} – {last:%H:%M}"
+    return "no dark", "tonight"
 
 
 def _ticks(from_s: float, to_s: float, zone: ZoneInfo) -> list[Tick]:

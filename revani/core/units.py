@@ -177,7 +177,9 @@ def count(number: int, thing: str) -> str:
 
 
 def gigabytes(size_bytes: float) -> str:
-    """Decimal gigabytes or megabytes, as cards are sold."""
+    """A size in decimal units, as cards are sold: `36 GB`, `240 MB`, `38 kB`."""
+    if abs(size_bytes) < 1e6:
+        return f"{decimals(size_bytes / 1e3, 0)} kB"
     if abs(size_bytes) < 1e9:
         return f"{decimals(size_bytes / 1e6, 0)} MB"
     return f"{decimals(size_bytes / 1e9, 1)} GB"

@@ -10,7 +10,7 @@ from revani.core.documents import ClockStart, Shot
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
 from revani.core.findings.timing import shortest_possible_s
-from revani.core.program import Program, Window
+from revani.core.program import Program, Window, spans
 from revani.core.sky import DARK_DEG
 from revani.core.timing import ceil_to
 from revani.core.units import count, duration
@@ -21,12 +21,7 @@ def dark_windows(program: Program) -> list[Window]:
     at = np.arange(program.sky.from_s, program.sky.to_s + 1, 60.0)
     altitude = program.sky.sun(at).altitude_deg
     limit = DARK_DEG if altitude.min() < DARK_DEG else -12.0
-    dark = np.concatenate([[False], altitude < limit, [False]])
-    edges = np.flatnonzero(dark[1:] != dark[:-1])
-    return [
-        Window(float(at[first]), float(at[min(last, at.size - 1)]))
-        for first, last in zip(edges[::2], edges[1::2], strict=True)
-    ]
+    return spans(altitude < limit, at)
 
 
 def place_windows(program: Program) -> list[Window]:

@@ -1,0 +1,39 @@
+# `make demo` and `make test` do everything, on a new machine too.
+.PHONY: demo test setup stop reset-demo check pytest formats bench screenshots
+
+# As an ordinary shell would find them; the environment's own Node comes first where it is needed.
+NODE_PATH_FIRST = PATH="$(CURDIR)/.venv/bin:$$PATH"
+
+demo: setup
+	@exec .venv/bin/revani up --demo
+
+setup:
+	@scripts/setup.sh
+
+stop:
+	@.venv/bin/revani stop
+
+reset-demo:
+	@.venv/bin/revani reset-demo
+
+test: setup check pytest
+
+check:
+	@echo "Checking style, types and imports"
+	@.venv/bin/ruff format --check -q revani tests bench scripts
+	@.venv/bin/ruff check -q revani tests bench scripts
+	@.venv/bin/mypy --no-error-summary
+	@.venv/bin/lint-imports --no-logo >var/setup/imports.log 2>&1 || { cat var/setup/imports.log; exit 1; }
+	@cd web && $(NODE_PATH_FIRST) npx biome check --error-on-warnings src
+	@cd web && $(NODE_PATH_FIRST) npx tsc --noEmit
+
+pytest:
+	@.venv/bin/pytest
+
+# The published formats and the interface's client, from the code.
+formats: setup
+	.venv/bin/revani openapi > docs/formats/openapi.json
+	cd web && $(NODE_PATH_FIRST) npx openapi-typescript ../docs/formats/openapi.json -o src/api/schema.d.ts
+
+screenshots:
+	.venv/bin/python -W ignore scripts/look.py

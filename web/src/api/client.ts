@@ -1,0 +1,36 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Shot = Schemas["Shot"];
+export type Plan = Schemas["Plan"];
+export type Edit = Schemas["Edit"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** A refusal as the server words it: what is wrong, and at which field. */
+export class Refused extends Error {
+  constructor(
+    readonly path: string,
+    message: string,
+    readonly status: number,
+    readonly current?: unknown,
+  ) {
+    super(message);
+  }
+}
+
+/** The data of an answer, or a Refused. */
+export async function told<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await answer.catch((cause) => {
+    if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+    throw new Refused("", "Revani does not answer. Is it still running?", 0);
+  });
+  if (data !== undefined && response.ok) return data;
+  const problem = (error ?? {}) as { detail?: unknown; path?: string; current?: unknown };
+  const detail =
+    typeof problem.detail === "string" ? problem.detail : `The server answered ${response.status}.`;
+  throw new Refused(problem.path ?? "", detail, response.status, problem.current);
+}

@@ -1,0 +1,83 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { type ReactNode, useState } from "react";
+import { NavLink } from "react-router";
+import { applyTheme, storedTheme, THEMES, type ThemeName } from "./theme";
+
+const PLACES = [
+  ["/", "Tonight"],
+  ["/shots", "Shots"],
+  ["/kit", "Kit"],
+  ["/places", "Places"],
+  ["/logbook", "Logbook"],
+] as const;
+
+const Way = chakra(NavLink);
+
+/** Chooses the ground: Day, Night or Field red. */
+export function ThemeChoice() {
+  const [theme, setTheme] = useState<ThemeName>(storedTheme);
+  return (
+    <chakra.select
+      aria-label="Theme"
+      value={theme}
+      bg="transparent"
+      color="inkSoft"
+      fontSize="14px"
+      cursor="pointer"
+      border="1px solid"
+      borderColor="line"
+      borderRadius="6px"
+      px="2"
+      minH="7"
+      css={{ "& option": { background: "var(--chakra-colors-card)", color: "var(--chakra-colors-ink)" } }}
+      onChange={(event) => {
+        const chosen = event.target.value as ThemeName;
+        applyTheme(chosen);
+        setTheme(chosen);
+      }}
+    >
+      {THEMES.map(({ value, name }) => (
+        <option key={value} value={value}>
+          {name}
+        </option>
+      ))}
+    </chakra.select>
+  );
+}
+
+/** The pages beside the desk: a heading, the ways to the others, the page. */
+export function Shell({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children: ReactNode }) {
+  return (
+    <Box px={{ base: "4", md: "6" }} py="4" maxW="1680px" mx="auto">
+      <Flex as="header" wrap="wrap" align="baseline" gap="5" mb="5">
+        <chakra.h1 fontSize={{ base: "22px", md: "27px" }} lineHeight="1.2">
+          {title}
+        </chakra.h1>
+        {sub && <Box color="inkSoft">{sub}</Box>}
+        <Flex as="nav" aria-label="Places" ml={{ md: "auto" }} gap="5" align="center" wrap="wrap">
+          {PLACES.map(([to, name]) => (
+            <Way
+              key={to}
+              to={to}
+              end
+              color="inkSoft"
+              py="1"
+              _hover={{ color: "ink" }}
+              css={{
+                "&.active": {
+                  color: "var(--chakra-colors-ink)",
+                  fontWeight: 700,
+                  boxShadow: "0 2px 0 var(--chakra-colors-accent)",
+                },
+              }}
+            >
+              {name}
+            </Way>
+          ))}
+          <ThemeChoice />
+        </Flex>
+      </Flex>
+      <main>{children}</main>
+    </Box>
+  );
+}

@@ -1,0 +1,31 @@
+import { lazy, Suspense } from "react";
+import { Navigate, Route, Routes } from "react-router";
+import { Waiting } from "./parts";
+
+const Tonight = lazy(() => import("../tonight/Tonight"));
+const Shots = lazy(() => import("../records/Shots"));
+const Kit = lazy(() => import("../records/Kit"));
+const Places = lazy(() => import("../records/Places"));
+const Logbook = lazy(() => import("../records/Logbook"));
+const Desk = lazy(() => import("../desk/Desk"));
+const Run = lazy(() => import("../run/Run"));
+const Review = lazy(() => import("../review/Review"));
+
+/** Every address of the interface. */
+export function Pages() {
+  return (
+    <Suspense fallback={<Waiting />}>
+      <Routes>
+        <Route path="/" element={<Tonight />} />
+        <Route path="/shots" element={<Shots />} />
+        <Route path="/shots/:id" element={<Desk />} />
+        <Route path="/runs/:id" element={<Run />} />
+        <Route path="/runs/:id/review" element={<Review />} />
+        <Route path="/kit" element={<Kit />} />
+        <Route path="/places" element={<Places />} />
+        <Route path="/logbook" element={<Logbook />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
+  );
+}

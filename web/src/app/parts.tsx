@@ -1,0 +1,106 @@
+import { Box, chakra, Flex, type HTMLChakraProps } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+
+export type Severity = "stop" | "fix" | "mind" | "good" | "unseen";
+
+const SAID: Record<Severity, string> = {
+  stop: "will fail",
+  fix: "will fail",
+  mind: "to mind",
+  good: "good",
+  unseen: "not looked at",
+};
+
+/** A mark whose shape alone tells its state: square will fail, half disc mind, disc good, ring unseen. */
+export function StateMark({ severity, size = 10 }: { severity: Severity; size?: number }) {
+  const colour = {
+    stop: "fail",
+    fix: "fail",
+    mind: "accent",
+    good: "hold",
+    unseen: "inkSoft",
+  }[severity];
+  return (
+    <chakra.svg width={`${size}px`} height={`${size}px`} viewBox="0 0 10 10" color={colour} flexShrink={0}>
+      <title>{SAID[severity]}</title>
+      {severity === "stop" && (
+        <>
+          <rect x="0.5" y="0.5" width="9" height="9" fill="currentColor" />
+          <rect x="3.5" y="3.5" width="3" height="3" fill="var(--chakra-colors-card)" />
+        </>
+      )}
+      {severity === "fix" && <rect x="0.5" y="0.5" width="9" height="9" fill="currentColor" />}
+      {severity === "mind" && <path d="M3 0.5a4.5 4.5 0 0 1 0 9z" fill="currentColor" />}
+      {severity === "good" && <circle cx="5" cy="5" r="4.5" fill="currentColor" />}
+      {severity === "unseen" && (
+        <circle cx="5" cy="5" r="4" fill="none" stroke="currentColor" strokeWidth="1" />
+      )}
+    </chakra.svg>
+  );
+}
+
+type ActionProps = HTMLChakraProps<"button"> & { strong?: boolean };
+
+/** A button: filled where it is the one thing to do, outlined elsewhere. */
+export function Action({ strong, ...props }: ActionProps) {
+  return (
+    <chakra.button
+      type="button"
+      px="4"
+      minH="9"
+      borderRadius="6px"
+      fontWeight="600"
+      cursor="pointer"
+      border="1.5px solid"
+      borderColor="button"
+      bg={strong ? "button" : "transparent"}
+      color={strong ? "buttonText" : "ink"}
+      _hover={{ borderColor: "accent" }}
+      _disabled={{ opacity: 0.6, cursor: "not-allowed" }}
+      {...props}
+    />
+  );
+}
+
+/** A panel on the ground. */
+export function Panel({ title, children, ...props }: { title?: string } & HTMLChakraProps<"section">) {
+  return (
+    <chakra.section bg="card" borderRadius="6px" p="4" aria-label={title} {...props}>
+      {title && (
+        <chakra.h2 fontSize="16px" fontWeight="700" pb="2" mb="1" borderBottom="1px solid" borderColor="line">
+          {title}
+        </chakra.h2>
+      )}
+      {children}
+    </chakra.section>
+  );
+}
+
+/** What a page says while it has nothing to show yet. */
+export function Waiting({ children = "One moment …" }: { children?: ReactNode }) {
+  return (
+    <Flex as="main" minH="50vh" align="center" justify="center" color="inkSoft">
+      {children}
+    </Flex>
+  );
+}
+
+/** A refusal, in the words of the job, beside what is wrong. */
+export function Said({ children }: { children: ReactNode }) {
+  return (
+    <Flex role="alert" gap="2" align="center" color="fail" fontWeight="600" fontSize="14px">
+      <StateMark severity="fix" />
+      <Box as="span">{children}</Box>
+    </Flex>
+  );
+}
+
+/** A link in the colour of the page's accent. */
+export function Leads({ to, children, ...props }: { to: string } & HTMLChakraProps<"a">) {
+  return (
+    <chakra.a asChild color="ink" fontWeight="700" _hover={{ color: "accentText" }} {...props}>
+      <Link to={to}>{children}</Link>
+    </chakra.a>
+  );
+}

@@ -1,0 +1,147 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { useParams } from "react-router";
+import { Action, Leads, type Severity, StateMark, Waiting } from "../app/parts";
+import { ThemeChoice } from "../app/Shell";
+import { type DeskLens, Loom } from "../loom/Loom";
+import { ArmDialog } from "./ArmDialog";
+import { Findings } from "./Findings";
+import { ReadOut } from "./ReadOut";
+import { Sentence } from "./Sentence";
+import { type DeskState, useDesk } from "./useDesk";
+
+const LENSES: { lens: DeskLens; name: string; key: string }[] = [
+  { lens: "time", name: "Time", key: "1" },
+  { lens: "light", name: "Light", key: "2" },
+  { lens: "feed", name: "Feed", key: "3" },
+];
+
+const SAVING: Record<DeskState["saving"], string> = {
+  saved: "saved",
+  saving: "saving …",
+  waiting: "not saved yet, trying again",
+  refused: "not saved",
+  elsewhere: "saved elsewhere",
+};
+
+/** The shot desk: the sentence, the loom and the findings, always together. */
+export default function Desk() {
+  const { id = "" } = useParams();
+  const desk = useDesk(id);
+  const [lens, setLens] = useState<DeskLens>("time");
+  const [cursor, setCursor] = useState<number>(1);
+  const [arming, setArming] = useState(false);
+  useDeskKeys(desk, setLens);
+
+  if (desk.missing) return <Waiting>{desk.missing.message}</Waiting>;
+  if (!desk.shot || !desk.plan) return <Waiting>{desk.fault ? desk.fault.message : undefined}</Waiting>;
+  const { plan } = desk;
+  const state = (of: DeskLens): Severity => {
+    const own = plan.findings.filter((finding) => finding.lens === of);
+    return own[0]?.severity ?? "good";
+  };
+
+  return (
+    <Flex direction="column" minH="100vh">
+      <Box px={{ base: "4", md: "6" }} pt="3" flex="1" maxW="1800px" width="100%" mx="auto">
+        <Flex as="header" align="baseline" gap="4" wrap="wrap" mb="2">
+          <chakra.h1 fontSize="18px" fontWeight="700">
+            {desk.shot.name}
+          </chakra.h1>
+          <chakra.span color="inkSoft">
+            {desk.shot.place.name} · {plan.date} · times in {plan.zone}
+          </chakra.span>
+          <chakra.span color="inkSoft" fontSize="13px" data-testid="saving" aria-live="polite">
+            {SAVING[desk.saving]}
+          </chakra.span>
+          <Flex as="nav" aria-label="Steps of the job" ml="auto" gap="1" align="center" wrap="wrap">
+            {LENSES.map(({ lens: one, name }) => (
+              <chakra.button
+                key={one}
+                type="button"
+                display="inline-flex"
+                alignItems="center"
+                gap="1.5"
+                px="3"
+                py="1"
+                borderRadius="999px"
+                cursor="pointer"
+                aria-pressed={lens === one}
+                bg={lens === one ? "card" : "transparent"}
+                fontWeight={lens === one ? "700" : "400"}
+                onClick={() => setLens(one)}
+              >
+                <StateMark severity={state(one)} />
+                {name}
+              </chakra.button>
+            ))}
+            <Action strong ml="2" onClick={() => setArming(true)} data-testid="open-arm">
+              Run
+            </Action>
+            <Leads to="/" ml="3" fontWeight="400" color="inkSoft">
+              Tonight
+            </Leads>
+            <Leads to="/shots" mx="2" fontWeight="400" color="inkSoft">
+              Shots
+            </Leads>
+            <ThemeChoice />
+          </Flex>
+        </Flex>
+
+        {desk.theirs && (
+          <Flex bg="failSoft" p="3" borderRadius="6px" gap="3" align="center" mb="3" wrap="wrap" role="alert">
+            <StateMark severity="fix" />
+            <span>This shot was saved elsewhere meanwhile; version {desk.theirs.version} stands there.</span>
+            <Action onClick={() => desk.settle("mine")}>Keep what is here</Action>
+            <Action onClick={() => desk.settle("theirs")}>Take what is there</Action>
+          </Flex>
+        )}
+
+        <Sentence desk={desk} plan={plan} />
+
+        <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
+          <Box flex="1" minW="0" width="100%">
+            <Loom
+              plan={plan}
+              lens={lens}
+              cursor={cursor}
+              onCursor={(number) => number && setCursor(number)}
+            />
+          </Box>
+          <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
+            <Findings findings={plan.findings} onFix={desk.set} />
+            <Flex gap="2" mt="3">
+              <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
+                Undo
+              </Action>
+              <Action onClick={desk.redo} disabled={!desk.canRedo}>
+                Redo
+              </Action>
+            </Flex>
+          </Box>
+        </Flex>
+      </Box>
+      <ReadOut plan={plan} number={cursor} />
+      <ArmDialog shotId={id} open={arming} onClose={() => setArming(false)} />
+    </Flex>
+  );
+}
+
+function useDeskKeys(desk: DeskState, setLens: (lens: DeskLens) => void) {
+  const { undo, redo } = desk;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement;
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+        event.preventDefault();
+        if (event.shiftKey) redo();
+        else undo();
+      } else if (!typing && !event.ctrlKey && !event.altKey && !event.metaKey) {
+        const found = LENSES.find(({ key }) => key === event.key);
+        if (found) setLens(found.lens);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [undo, redo, setLens]);
+}

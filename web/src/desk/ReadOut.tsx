@@ -1,0 +1,46 @@
+import { chakra, Flex } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { api, type Plan, type Schemas, told } from "../api/client";
+import { useLatest } from "./useDesk";
+
+/** The bar at the foot: the frame under the plumb line, exactly. */
+export function ReadOut({ plan, number }: { plan: Plan; number: number }) {
+  const [answer, setAnswer] = useState<Schemas["FrameAnswer"] | null>(null);
+  const latest = useLatest();
+  const wanted = Math.min(number, plan.solved.frame_count);
+  useEffect(() => {
+    void latest((signal) =>
+      told(api.POST("/api/programs/frame", { body: { shot: plan.shot, number: wanted }, signal })),
+    )
+      .then((row) => row && setAnswer(row))
+      .catch(() => setAnswer(null));
+  }, [plan, wanted, latest]);
+  return (
+    <Flex
+      as="footer"
+      aria-label="The frame under the plumb line"
+      data-testid="readout"
+      position="sticky"
+      bottom="0"
+      bg="foot"
+      px="6"
+      py="2.5"
+      gapX="6"
+      gapY="1"
+      wrap="wrap"
+      minH="44px"
+      align="baseline"
+    >
+      {answer?.readings.map((reading) => (
+        <span key={reading.label}>
+          <chakra.span color="inkSoft" fontSize="14px" mr="1.5">
+            {reading.label}
+          </chakra.span>
+          <chakra.span className="figure" fontWeight="700" color={reading.tone === "bad" ? "fail" : "ink"}>
+            {reading.text}
+          </chakra.span>
+        </span>
+      ))}
+    </Flex>
+  );
+}

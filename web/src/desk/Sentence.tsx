@@ -1,0 +1,157 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
+import type { Plan } from "../api/client";
+import { Said } from "../app/parts";
+import type { DeskState } from "./useDesk";
+
+type WordOf = Plan["sentence"][number][number];
+
+/** The shot in words, every number editable in place. */
+export function Sentence({ desk, plan }: { desk: DeskState; plan: Plan }) {
+  const notes = plan.sentence.flat().filter((word) => word.note);
+  return (
+    <Box as="section" aria-label="The shot in words" data-testid="sentence">
+      {plan.sentence.map((line, at) => (
+        <chakra.p
+          // The lines of the sentence never change places.
+          // biome-ignore lint/suspicious/noArrayIndexKey: see above
+          key={at}
+          fontSize={{
+            base: "19px",
+            md: at === 0 ? "clamp(19px, 1.76vw, 27px)" : "clamp(17px, 1.46vw, 21px)",
+          }}
+          lineHeight={{ base: "1.7", md: "1.62" }}
+          color={at === 0 ? "ink" : "inkSoft"}
+        >
+          {line.map((word, place) =>
+            word.field ? (
+              <Value key={word.field} word={{ ...word, field: word.field }} desk={desk} />
+            ) : (
+              // biome-ignore lint/suspicious/noArrayIndexKey: stretches of text stand still
+              <span key={place}>{word.text}</span>
+            ),
+          )}
+        </chakra.p>
+      ))}
+      <Box minH="22px" fontSize="14px" color="inkSoft" aria-live="polite">
+        {desk.fault ? (
+          <Said>{desk.fault.message}</Said>
+        ) : (
+          notes.map((word) => (
+            <span key={word.field}>
+              {word.label}: {word.note}.{" "}
+            </span>
+          ))
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+/** One number of the sentence: a text field as wide as its text. */
+function Value({ word, desk }: { word: WordOf & { field: string }; desk: DeskState }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const shown = typed ?? word.text;
+  const faulty = desk.fault?.field === word.field;
+  const solved = word.state === "solved";
+  const listed = word.choices.length > 0;
+
+  useEffect(() => {
+    if (typed === null && document.activeElement === input.current) input.current?.select();
+  }, [typed]);
+
+  const take = async () => {
+    if (typed === null) return;
+    if (typed.trim() === word.text || typed.trim() === "") {
+      setTyped(null);
+      desk.forget();
+    } else if (await desk.commit({ field: word.field, text: typed, free: false })) setTyped(null);
+  };
+
+  const common = {
+    "aria-label": word.label,
+    "data-field": word.field,
+    "data-state": word.state,
+    "aria-invalid": faulty || undefined,
+    className: "figure",
+    color: solved ? "accentText" : "ink",
+    fontWeight: "700",
+    bg: "transparent",
+    border: "none",
+    borderBottom: "2px",
+    borderBottomStyle: solved ? "dashed" : "solid",
+    borderBottomColor: faulty ? "fail" : solved ? "accent" : "line",
+    borderRadius: "0",
+    mx: "0.5",
+    px: "0.5",
+    lineHeight: "1.25",
+    _hover: { bg: "card" },
+    _focus: { bg: "card", outline: "2px solid", outlineColor: "accent", borderRadius: "4px" },
+  } as const;
+
+  if (listed) {
+    return (
+      <chakra.select
+        {...common}
+        fontFamily="body"
+        value={word.text}
+        cursor="pointer"
+        css={{
+          fieldSizing: "content",
+          "& option": { background: "var(--chakra-colors-card)", color: "var(--chakra-colors-ink)" },
+        }}
+        onChange={(event) => void desk.commit({ field: word.field, text: event.target.value, free: false })}
+      >
+        {word.choices.map((choice) => (
+          <option key={choice}>{choice}</option>
+        ))}
+      </chakra.select>
+    );
+  }
+  return (
+    <chakra.span whiteSpace="nowrap">
+      <chakra.input
+        {...common}
+        ref={input}
+        type="text"
+        autoComplete="off"
+        spellCheck={false}
+        value={shown}
+        width={`calc(${Math.max(shown.length, 2)}ch + 5px)`}
+        title={
+          solved ? "Solved from the others; type to want it" : `${word.label}: press = to have it solved`
+        }
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => {
+          const text = event.target.value;
+          if (text.endsWith("=") && word.field.startsWith("timing.")) {
+            setTyped(null);
+            void desk.commit({ field: word.field, free: true });
+            return;
+          }
+          setTyped(text);
+          if (text.trim()) desk.preview({ field: word.field, text, free: false });
+        }}
+        onBlur={() => void take()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void take();
+          else if (event.key === "Escape") {
+            setTyped(null);
+            desk.forget();
+          } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+            event.preventDefault();
+            const steps = (event.key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 5 : 1);
+            setTyped(null);
+            void desk.commit({ field: word.field, nudge: steps, free: false });
+          }
+        }}
+      />
+      {solved && (
+        <chakra.sup aria-hidden color="accentText" fontSize="0.55em" ml="-1">
+          =
+        </chakra.sup>
+      )}
+    </chakra.span>
+  );
+}

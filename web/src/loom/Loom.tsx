@@ -1,0 +1,199 @@
+import { Box } from "@chakra-ui/react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { Plan } from "../api/client";
+import { CardLayer, EnergyLayer } from "./FeedLayers";
+import { LightLayer } from "./LightLayer";
+import { SkyBand } from "./SkyBand";
+import { nearest, type Span, wallScale, within } from "./scale";
+import { Weave } from "./Weave";
+
+export type DeskLens = "time" | "light" | "feed";
+
+type Heights = { sky: number; light: number; energy: number; card: number; weave: number };
+
+/** Height of each layer under each lens of the desk: the chosen one grows. */
+const HEIGHTS: Record<DeskLens, Heights> = { from: about - (about - now.from) * factor, to: about + (now.to - about) * factor };
+        return next.to - next.from < 120 ? now : within(next, limit);
+      }),
+    [whole, limit],
+  );
+  const shift = useCallback(
+    (part: number) =>
+      setChosen((before) => {
+        const now = before ?? whole;
+        const by = (now.to - now.from) * part;
+        return within({ from: now.from + by, to: now.to + by }, limit);
+      }),
+    [whole, limit],
+  );
+
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const x = event.clientX - element.getBoundingClientRect().left;
+      if (event.ctrlKey || Math.abs(event.deltaY) > Math.abs(event.deltaX))
+        zoom(1.0015 ** event.deltaY, scale.invert(x));
+      else shift(event.deltaX / (width - LABELS));
+    };
+    element.addEventListener("wheel", onWheel, { passive: false });
+    return () => element.removeEventListener("wheel", onWheel);
+  }, [zoom, shift, scale, width]);
+
+  const frames = lanes.frames as Record<string, number[]>;
+  const at = frames.at_s ?? [];
+  const moveTo = (number: number) => onCursor(Math.min(Math.max(number, 1), plan.solved.frame_count));
+  const index = cursor === null ? null : nearest(frames.number ?? [], cursor);
+  const cursorX = index === null ? null : scale(at[index] ?? 0);
+
+  const tops = { sky: TOP, light: 0, energy: 0, card: 0, weave: 0, film: 0 };
+  tops.light = tops.sky + heights.sky + GAP;
+  tops.energy = tops.light + heights.light + GAP;
+  tops.card = tops.energy + heights.energy + GAP;
+  tops.weave = tops.card + heights.card + 2;
+  tops.film = tops.weave + heights.weave;
+  const height = tops.film + FILM + 26;
+
+  return (
+    <Box
+      ref={box}
+      minW="0"
+      userSelect="none"
+      role="slider"
+      tabIndex={0}
+      aria-label="Loom: wall clock above, film below"
+      aria-valuemin={1}
+      aria-valuemax={plan.solved.frame_count}
+      aria-valuenow={cursor ?? 1}
+      aria-valuetext={`frame ${cursor ?? 1}`}
+      data-testid="loom"
+      onPointerMove={(event) => {
+        const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+        if (x < LABELS) return;
+        if (event.buttons === 1) {
+          shift(-event.movementX / (width - LABELS));
+          return;
+        }
+        moveTo(Math.round(frames.number?.[nearest(at, scale.invert(x))] ?? 1));
+      }}
+      onDoubleClick={() => setChosen(null)}
+      onKeyDown={(event) => {
+        const step = event.shiftKey ? 10 : 1;
+        if (event.key === "ArrowRight") moveTo((cursor ?? 0) + step);
+        else if (event.key === "ArrowLeft") moveTo((cursor ?? 2) - step);
+        else if (event.key === "Home") moveTo(1);
+        else if (event.key === "End") moveTo(plan.solved.frame_count);
+        else if (event.key === "+") zoom(0.8, at[index ?? 0] ?? span.from);
+        else if (event.key === "-") zoom(1.25, at[index ?? 0] ?? span.from);
+        else if (event.key === "0") setChosen(null);
+        else return;
+        event.preventDefault();
+      }}
+    >
+      {width > LABELS + 60 && (
+        <svg
+          width={width}
+          height={height}
+          role="presentation"
+          style={{ display: "block", overflow: "hidden" }}
+        >
+          <defs>
+            <clipPath id="loom-lanes">
+              <rect x={LABELS} y={0} width={width - LABELS} height={height} />
+            </clipPath>
+          </defs>
+          <SkyBand
+            lanes={lanes}
+            scale={scale}
+            top={tops.sky}
+            height={heights.sky}
+            left={LABELS}
+            right={width}
+          />
+          <LightLayer
+            lanes={lanes}
+            scale={scale}
+            top={tops.light}
+            height={heights.light}
+            left={LABELS}
+            right={width}
+          />
+          <EnergyLayer
+            lanes={lanes}
+            scale={scale}
+            top={tops.energy}
+            height={heights.energy}
+            left={LABELS}
+            right={width}
+          />
+          <CardLayer
+            lanes={lanes}
+            scale={scale}
+            top={tops.card}
+            height={heights.card}
+            left={LABELS}
+            right={width}
+          />
+          <Weave
+            plan={plan}
+            scale={scale}
+            top={tops.weave}
+            height={heights.weave}
+            film={FILM}
+            left={LABELS}
+            right={width}
+            cursor={index === null ? null : { at: at[index] ?? 0, film: frames.film_s?.[index] ?? 0 }}
+          />
+          {cursorX !== null && cursorX >= LABELS && cursorX <= width && (
+            <g data-testid="plumb">
+              <line
+                x1={cursorX}
+                x2={cursorX}
+                y1={TOP - 6}
+                y2={tops.weave}
+                stroke="var(--chakra-colors-accent)"
+                strokeWidth={1.5}
+              />
+              <path d={`M${cursorX - 6} ${TOP - 15}h12l-6 10z`} fill="var(--chakra-colors-accent)" />
+            </g>
+          )}
+        </svg>
+      )}
+    </Box>
+  );
+}
+
+/** Layers as tall as the window has room for, but never squeezed. */
+function stretched(heights: Heights, room: number): Heights {
+  const sum = Object.values(heights).reduce((total, one) => total + one, 0);
+  const factor = Math.min(Math.max(room / sum, 1), 2.2);
+  const parts = Object.entries(heights).map(([name, one]) => [name, Math.round(one * factor)]);
+  return Object.fromEntries(parts) as Heights;
+}
+
+/** Pixels from the top of the loom down to the read-out at the foot of the window. */
+function useRoom(box: React.RefObject<HTMLDivElement | null>): number {
+  const [room, setRoom] = useState(0);
+  useEffect(() => {
+    const measure = () => {
+      const top = (box.current?.getBoundingClientRect().top ?? 0) + window.scrollY;
+      setRoom(window.innerHeight - top - 58);
+    };
+    measure();
+    window.addEventListener("resize", measure);
+    return () => window.removeEventListener("resize", measure);
+  }, [box]);
+  return room;
+}
+
+function useWidth(box: React.RefObject<HTMLDivElement | null>): number {
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    if (!box.current) return;
+    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
+    observer.observe(box.current);
+    return () => observer.disconnect();
+  }, [box]);
+  return width;
+}

@@ -1,0 +1,113 @@
+import { colour, Label, type LayerProps, trace } from "./layer";
+
+/** The wall clock: its hours, the light of the sky, sun and moon, and when they come and go. */
+export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) {
+  const { sky } = lanes;
+  const altitude = (value: number) => top + height - 6 - (Math.max(value, -20) / 90) * (height - 10);
+  const shown = lanes.marks.filter((mark) => scale(mark.at_s) > left + 2 && scale(mark.at_s) < right - 4);
+  return (
+    <g>
+      {lanes.wall_ticks.map((tick) => {
+        const x = scale(tick.at);
+        if (x < left + 8 || x > right - 16) return null;
+        return (
+          <g key={tick.at}>
+            <Label x={x} y={top - 11} textAnchor="middle" size={12.5} figure tone="ink">
+              {tick.label}
+            </Label>
+            <line x1={x} x2={x} y1={top - 6} y2={top} stroke={colour("inkSoft")} />
+          </g>
+        );
+      })}
+      <defs>
+        <linearGradient
+          id="sky-band"
+          gradientUnits="userSpaceOnUse"
+          x1={scale(sky.at_s[0] ?? 0)}
+          x2={scale(sky.at_s.at(-1) ?? 1)}
+        >
+          {sky.colour.map((shade, i) => (
+            <stop
+              key={sky.at_s[i]}
+              offset={
+                ((sky.at_s[i] ?? 0) - (sky.at_s[0] ?? 0)) / ((sky.at_s.at(-1) ?? 1) - (sky.at_s[0] ?? 0))
+              }
+              stopColor={shade}
+            />
+          ))}
+        </linearGradient>
+      </defs>
+      <Label x={left - 10} y={top + 26} textAnchor="end" size={13} weight={700} tone="ink">
+        Sky
+      </Label>
+      <g clipPath="url(#loom-lanes)">
+        <rect
+          className="sky"
+          x={left}
+          y={top}
+          width={right - left}
+          height={height}
+          rx={3}
+          fill="url(#sky-band)"
+        />
+        <path
+          d={trace(sky.at_s, sky.moon_altitude_deg, scale, altitude)}
+          fill="none"
+          stroke="#FFF8E7"
+          strokeWidth={1.3}
+          strokeDasharray="1 5"
+          strokeLinecap="round"
+          clipPath="url(#sky-only)"
+        />
+        <path
+          d={trace(sky.at_s, sky.sun_altitude_deg, scale, altitude)}
+          fill="none"
+          stroke="#B25A12"
+          strokeWidth={1.5}
+          clipPath="url(#sky-only)"
+        />
+        <clipPath id="sky-only">
+          <rect x={left} y={top} width={right - left} height={height - 4} />
+        </clipPath>
+      </g>
+      <Marks shown={shown} scale={scale} y={top + height} right={right} />
+    </g>
+  );
+}
+
+/** Names of what the sky does; one that would lie on its neighbour is left to the tooltip. */
+function Marks(props: {
+  shown: LayerProps["lanes"]["marks"];
+  scale: LayerProps["scale"];
+  y: number;
+  right: number;
+}) {
+  const { shown, scale, y, right } = props;
+  let free = 0;
+  return shown.map((mark) => {
+    const x = scale(mark.at_s);
+    const short = mark.name.replace("astronomical dusk", "dark").replace("astronomical dawn", "first light");
+    const width = 13 + short.length * 5.9;
+    const room = x >= free && x + width < right;
+    if (room) free = x + width;
+    return (
+      <g key={`${mark.name}${mark.at_s}`}>
+        <title>{`${mark.name} ${mark.clock}`}</title>
+        <line x1={x} x2={x} y1={y - 12} y2={y} stroke="#FFF8E7" strokeWidth={1.4} />
+        {room && (
+          <Label
+            x={x + 4}
+            y={y - 4}
+            size={11}
+            style={{ fill: "#FFF8E7" }}
+            stroke="#22283A"
+            strokeWidth={2.4}
+            paintOrder="stroke"
+          >
+            {short}
+          </Label>
+        )}
+      </g>
+    );
+  });
+}

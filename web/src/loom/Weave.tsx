@@ -1,0 +1,136 @@
+import { scaleLinear } from "d3-scale";
+import { Fragment } from "react";
+import type { Plan } from "../api/client";
+import { colour, Label } from "./layer";
+import type { Scale } from "./scale";
+
+interface WeaveProps {
+  plan: Plan;
+  scale: Scale;
+  top: number;
+  height: number;
+  film: number;
+  left: number;
+  right: number;
+  cursor: { at: number; film: number } | null;
+}
+
+/** The threads that gather wall time into film time, and the film itself as small computed pictures. */
+export function Weave({ plan, scale, top, height, film, left, right, cursor }: WeaveProps) {
+  const { lanes } = plan;
+  const inset = (right - left) * 0.17;
+  const x = scaleLinear([0, lanes.film_s], [left + inset, right - inset]);
+  const thread = (at: number, filmAt: number) => {
+    const from = scale(at);
+    const to = x(filmAt);
+    const bend = height * 0.55;
+    return `M${from.toFixed(1)} ${top}C${from.toFixed(1)} ${top + bend} ${to.toFixed(1)} ${top + height - bend} ${to.toFixed(1)} ${top + height}`;
+  };
+  const many = (strong: boolean) =>
+    lanes.threads
+      .filter((one) => one.strong === strong)
+      .map((one) => thread(one.at_s, one.film_s))
+      .join("");
+  return (
+    <g>
+      <Label x={left - 10} y={top + height / 2} textAnchor="end" size={13} weight={700} tone="ink">
+        Weave
+      </Label>
+      <Label x={left - 10} y={top + height / 2 + 15} textAnchor="end" size={11.5} figure tone="inkSoft">
+        {plan.speed_up}
+      </Label>
+      <g clipPath="url(#loom-lanes)" fill="none">
+        <path
+          data-testid="threads"
+          d={many(false)}
+          stroke={colour("inkSoft")}
+          strokeWidth={0.6}
+          opacity={0.55}
+        />
+        <path d={many(true)} stroke={colour("trace")} strokeWidth={1} />
+        {cursor && <path d={thread(cursor.at, cursor.film)} stroke={colour("accent")} strokeWidth={2} />}
+      </g>
+      <Label x={left - 10} y={top + height + film / 2 + 5} textAnchor="end" size={13} weight={700} tone="ink">
+        Film
+      </Label>
+      <Pictures cells={lanes.film} x={x} top={top + height} height={film} />
+      {cursor && (
+        <line
+          x1={x(cursor.film)}
+          x2={x(cursor.film)}
+          y1={top + height}
+          y2={top + height + film + 3}
+          stroke={colour("accent")}
+          strokeWidth={2}
+        />
+      )}
+      {lanes.film_ticks.map((tick) => (
+        <Label
+          key={tick.at}
+          x={x(tick.at)}
+          y={top + height + film + 17}
+          textAnchor="middle"
+          size={12}
+          figure
+          tone="ink"
+        >
+          {tick.label}
+        </Label>
+      ))}
+      <Label x={right - inset + 12} y={top + height + 17} size={11.5} tone="inkSoft">
+        {plan.solved.frame_count.toLocaleString("en")} frames
+      </Label>
+      <Label x={right - inset + 12} y={top + height + 32} size={11.5} tone="inkSoft">
+        at {plan.solved.fps} fps
+      </Label>
+    </g>
+  );
+}
+
+const SKYLINE = [0.62, 0.7, 0.58, 0.74, 0.66, 0.72, 0.62];
+const STARS = [
+  [0.16, 0.2],
+  [0.34, 0.42],
+  [0.52, 0.14],
+  [0.68, 0.36],
+  [0.86, 0.22],
+  [0.8, 0.5],
+] as const;
+
+function Pictures(props: { cells: Plan["lanes"]["film"]; x: Scale; top: number; height: number }) {
+  const { cells, x, top, height } = props;
+  return cells.map((cell, i) => {
+    const from = x(cell.from_s) + 0.75;
+    const width = Math.max(x(cell.to_s) - x(cell.from_s) - 1.5, 0.5);
+    const ridge = SKYLINE.map(
+      (y, k) => `${from + (width * k) / (SKYLINE.length - 1)},${top + height * y}`,
+    ).join(" ");
+    return (
+      <Fragment key={cell.from_s}>
+        <defs>
+          <linearGradient id={`cell${i}`} x1="0" x2="0" y1="0" y2="1">
+            <stop offset="0" stopColor={cell.zenith} />
+            <stop offset="0.75" stopColor={cell.horizon} />
+          </linearGradient>
+        </defs>
+        <rect className="sky" x={from} y={top} width={width} height={height} fill={`url(#cell${i})`} />
+        {cell.stars &&
+          STARS.map(([sx, sy]) => (
+            <circle
+              key={sx}
+              className="sky"
+              cx={from + width * sx}
+              cy={top + height * sy}
+              r={0.8}
+              fill="#FFF8E7"
+            />
+          ))}
+        <polygon
+          className="sky"
+          points={`${from},${top + height} ${ridge} ${from + width},${top + height}`}
+          fill="#171A24"
+        />
+      </Fragment>
+    );
+  });
+}

@@ -1,0 +1,99 @@
+import { area, curveLinear, line } from "d3-shape";
+import type { ReactNode, SVGProps } from "react";
+import type { Plan } from "../api/client";
+import type { Scale } from "./scale";
+
+export interface LayerProps {
+  lanes: Plan["lanes"];
+  scale: Scale;
+  top: number;
+  height: number;
+  left: number;
+  right: number;
+}
+
+/** The CSS variable of a theme colour: `inkSoft` is --chakra-colors-ink-soft. */
+export const colour = (name: string) =>
+  `var(--chakra-colors-${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)})`;
+export const MONO = "'Atkinson Hyperlegible Mono Variable', monospace";
+
+type LabelProps = Omit<SVGProps<SVGTextElement>, "fontSize" | "fontWeight"> & {
+  size?: number;
+  weight?: number;
+  figure?: boolean;
+  tone?: string;
+};
+
+/** Text in the drawing; `figure` sets it in the tabular face. */
+export function Label({ size = 12.5, weight = 400, figure, tone = "ink", style, ...props }: LabelProps) {
+  return (
+    <text
+      {...props}
+      style={{
+        fontSize: `${size}px`,
+        fontWeight: weight,
+        fontFamily: figure ? MONO : undefined,
+        fill: colour(tone),
+        ...style,
+      }}
+    />
+  );
+}
+
+/** The ground of a layer with its name and unit at the left. */
+export function LayerGround(props: {
+  name: string;
+  unit?: string;
+  top: number;
+  height: number;
+  left: number;
+  right: number;
+  children?: ReactNode;
+}) {
+  const { name, unit, top, height, left, right, children } = props;
+  const middle = top + Math.min(height / 2, 26);
+  return (
+    <g>
+      <rect x={left} y={top} width={right - left} height={height} rx={3} fill={colour("lane")} />
+      <Label x={left - 10} y={middle} textAnchor="end" size={13} weight={700} tone="ink">
+        {name}
+      </Label>
+      {unit && height > 32 && (
+        <Label x={left - 10} y={middle + 14} textAnchor="end" size={11.5} tone="inkSoft">
+          {unit}
+        </Label>
+      )}
+      <g clipPath="url(#loom-lanes)">{children}</g>
+    </g>
+  );
+}
+
+/** The path through points that are given as two columns. */
+export function trace(
+  xs: number[],
+  ys: number[],
+  x: (v: number) => number,
+  y: (v: number) => number,
+): string {
+  const path = line<number>(
+    (_, i) => x(xs[i] ?? 0),
+    (_, i) => y(ys[i] ?? 0),
+  ).curve(curveLinear);
+  return path(ys) ?? "";
+}
+
+/** The area between two columns over a third. */
+export function band(
+  xs: number[],
+  lower: number[],
+  upper: number[],
+  x: (v: number) => number,
+  y: (v: number) => number,
+): string {
+  const path = area<number>(
+    (_, i) => x(xs[i] ?? 0),
+    (_, i) => y(lower[i] ?? 0),
+    (_, i) => y(upper[i] ?? 0),
+  );
+  return path(xs) ?? "";
+}

@@ -1,0 +1,237 @@
+import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { api, type Schemas, told } from "../api/client";
+import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
+import { Shell } from "../app/Shell";
+
+type FilmView = Schemas["FilmView"];
+
+/** What came home: the film, the frames, planned beside actual. */
+export default function Review() {
+  const { id = "" } = useParams();
+  const path = { params: { path: { id } } };
+  const run = useQuery({
+    queryKey: ["run", id],
+    queryFn: () => told(api.GET("/api/runs/{id}", path)),
+    refetchInterval: (query) =>
+      ["armed", "running"].includes(query.state.data?.state ?? "") ? 1_000 : false,
+  });
+  const frames = useQuery({
+    queryKey: ["frames", id, run.data?.state],
+    queryFn: () => told(api.GET("/api/runs/{id}/frames", path)),
+  });
+  const [chosen, setChosen] = useState(0);
+  if (run.error) return <Waiting>{run.error.message}</Waiting>;
+  if (!run.data || !frames.data) return <Waiting />;
+  const frame = frames.data[Math.min(chosen, frames.data.length - 1)];
+  return (
+    <Shell
+      title={
+        <>
+          <b>{run.data.name}</b> · {run.data.headline.toLowerCase()}
+        </>
+      }
+      sub={`${run.data.place} · ${run.data.armed_clock} · ${run.data.taken} of ${run.data.frame_count} frames${
+        run.data.reason && ` · ${run.data.reason}`
+      }`}
+    >
+      <Grid templateColumns={{ base: "1fr", lg: "1.25fr 1fr" }} gap="5">
+        <Films id={id} taken={run.data.taken} name={run.data.name} />
+        <Panel title="Frames">
+          {frame ? (
+            <>
+              {frame.outcome === "taken" ? (
+                <chakra.img
+                  className="picture"
+                  src={`/api/runs/${id}/frames/${frame.number}/picture`}
+                  alt={`Frame ${frame.number}`}
+                  width="100%"
+                  aspectRatio="16 / 9"
+                  borderRadius="4px"
+                  bg="lane"
+                />
+              ) : (
+                <Flex aspectRatio="16 / 9" align="center" justify="center" bg="lane" gap="2" p="4">
+                  <StateMark severity="fix" /> Missed. {frame.reason}
+                </Flex>
+              )}
+              <chakra.input
+                type="range"
+                aria-label="Frame"
+                min={0}
+                max={frames.data.length - 1}
+                value={chosen}
+                width="100%"
+                my="2"
+                accentColor="var(--chakra-colors-accent)"
+                onChange={(event) => setChosen(Number(event.target.value))}
+              />
+              <Grid templateColumns="auto 1fr" columnGap="4" rowGap="1" fontSize="14px">
+                <Label>frame</Label>
+                <Figure>
+                  {frame.number.toLocaleString("en")} at {frame.clock}
+                </Figure>
+                <Label>planned</Label>
+                <Figure>{frame.planned}</Figure>
+                <Label>taken</Label>
+                <Figure>{frame.settings || "–"}</Figure>
+                <Label>late</Label>
+                <Figure>{frame.late_s == null ? "–" : `${frame.late_s.toFixed(2)} s of stage time`}</Figure>
+              </Grid>
+            </>
+          ) : (
+            <Box color="inkSoft">No frame was taken.</Box>
+          )}
+        </Panel>
+      </Grid>
+      <Panel title="Gaps" mt="5">
+        <Gaps frames={frames.data} onChoose={setChosen} />
+      </Panel>
+      <Flex mt="4" gap="5">
+        <Leads to={`/shots/${run.data.shot_id}`}>The shot's desk</Leads>
+        <Leads to={`/runs/${id}`}>The run</Leads>
+      </Flex>
+    </Shell>
+  );
+}
+
+function Label({ children }: { children: React.ReactNode }) {
+  return <chakra.span color="inkSoft">{children}</chakra.span>;
+}
+
+function Figure({ children }: { children: React.ReactNode }) {
+  return (
+    <chakra.span className="figure" fontWeight="600">
+      {children}
+    </chakra.span>
+  );
+}
+
+function Films({ id, taken, name }: { id: string; taken: number; name: string }) {
+  const queries = useQueryClient();
+  const films = useQuery({
+    queryKey: ["films", id],
+    queryFn: () => told(api.GET("/api/runs/{id}/films", { params: { path: { id } } })),
+    refetchInterval: (query) =>
+      query.state.data?.some((film) => film.state === "waiting" || film.state === "working") ? 400 : false,
+  });
+  const refresh = () => queries.invalidateQueries({ queryKey: ["films", id] });
+  const make = useMutation({
+    mutationFn: () => told(api.POST("/api/runs/{id}/films", { params: { path: { id } } })),
+    onSuccess: refresh,
+  });
+  const cancel = useMutation({
+    mutationFn: (film: string) =>
+      told(api.POST("/api/films/{id}/cancel", { params: { path: { id: film } } })),
+    onSuccess: refresh,
+  });
+  const newest = films.data?.[0];
+  const done = films.data?.find((film) => film.state === "finished");
+  const busy = newest?.state === "waiting" || newest?.state === "working";
+  return (
+    <Panel title="Film">
+      {done ? (
+        // A time-lapse has no sound, and so nothing to caption.
+        // biome-ignore lint/a11y/useMediaCaption: see above
+        <chakra.video
+          className="picture"
+          data-testid="film"
+          key={done.id}
+          src={`/api/films/${done.id}/file`}
+          controls
+          loop
+          width="100%"
+          aspectRatio="16 / 9"
+          borderRadius="4px"
+          bg="lane"
+          aria-label={`Film of ${name}`}
+        />
+      ) : (
+        <Flex
+          aspectRatio="16 / 9"
+          align="center"
+          justify="center"
+          bg="lane"
+          borderRadius="4px"
+          color="inkSoft"
+          p="6"
+        >
+          {taken ? "The frames are not a film yet." : "No frame was taken, so there is no film in it."}
+        </Flex>
+      )}
+      <Flex mt="3" gap="4" align="center" wrap="wrap" minH="10">
+        {busy && newest ? (
+          <Making film={newest} onCancel={() => cancel.mutate(newest.id)} />
+        ) : (
+          <Action
+            strong={!done}
+            disabled={!taken || make.isPending}
+            onClick={() => make.mutate()}
+            data-testid="assemble"
+          >
+            {done ? "Make it again" : "Make the film"}
+          </Action>
+        )}
+        {!busy && done && (
+          <chakra.span className="figure" color="inkSoft" fontSize="14px" data-testid="film-summary">
+            {done.summary}
+          </chakra.span>
+        )}
+        {newest?.state === "failed" && <Said>{newest.reason}</Said>}
+        {make.error && <Said>{make.error.message}</Said>}
+      </Flex>
+    </Panel>
+  );
+}
+
+function Making({ film, onCancel }: { film: FilmView; onCancel: () => void }) {
+  return (
+    <>
+      <chakra.progress
+        value={film.done}
+        max={film.total}
+        flex="1"
+        minW="120px"
+        accentColor="var(--chakra-colors-accent)"
+        aria-label="Progress"
+      />
+      <chakra.span className="figure" fontSize="14px">
+        {film.step || "Waiting"} · {film.done} of {film.total}
+        {film.left && ` · ${film.left} left`}
+      </chakra.span>
+      <Action onClick={onCancel}>Cancel</Action>
+    </>
+  );
+}
+
+/** Every frame as a stroke: a missed one is a tall gap with its reason. */
+function Gaps({ frames, onChoose }: { frames: Schemas["FrameView"][]; onChoose: (at: number) => void }) {
+  const missed = frames.flatMap((frame, at) => (frame.outcome === "missed" ? [{ frame, at }] : []));
+  if (missed.length === 0)
+    return (
+      <Flex gap="2" align="center">
+        <StateMark severity="good" /> No gap: every frame was taken.
+      </Flex>
+    );
+  return (
+    <Box as="ul" listStyleType="none" maxH="180px" overflowY="auto">
+      {missed.map(({ frame, at }) => (
+        <Flex as="li" key={frame.number} gap="3" align="baseline" py="0.5">
+          <StateMark severity="fix" />
+          <chakra.button
+            type="button"
+            className="figure"
+            fontWeight="600"
+            cursor="pointer"
+            onClick={() => onChoose(at)}
+          >
+            frame {frame.number} at {frame.clock}
+          </chakra.button>
+          <chakra.span color="inkSoft">{frame.reason}</chakra.span>
+        </Flex>
+      ))}
+    </Box>
+  );
+}

@@ -1,0 +1,261 @@
+import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useParams } from "react-router";
+import { api, type Schemas, told } from "../api/client";
+import { Leads, type Severity, StateMark, Waiting } from "../app/parts";
+import { ThemeChoice } from "../app/Shell";
+import { useRun } from "./useRun";
+
+type RunView = Schemas["RunView"];
+
+const GROUND: Record<string, { bg: string; mark: Severity }> = {
+  armed: { bg: "accentSoft", mark: "unseen" },
+  running: { bg: "holdSoft", mark: "good" },
+  finished: { bg: "holdSoft", mark: "good" },
+  stopped: { bg: "accentSoft", mark: "mind" },
+  failed: { bg: "failSoft", mark: "stop" },
+};
+
+/** The run, made to be read from five metres, and for a thumb. */
+export default function Run() {
+  const { id = "" } = useParams();
+  const { run, heard, lost, setRun } = useRun(id);
+  const stop = useMutation({
+    mutationFn: () => told(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })),
+    onSuccess: setRun,
+  });
+  if (!run)
+    return <Waiting>{lost ? "This run cannot be followed just now; trying again." : undefined}</Waiting>;
+  const live = run.state === "armed" || run.state === "running";
+  const ground = GROUND[run.state] ?? { bg: "card", mark: "unseen" as const };
+  return (
+    <Box as="main" minH="100vh">
+      <Flex
+        as="header"
+        bg={ground.bg}
+        px={{ base: "4", md: "10" }}
+        py="3"
+        gap={{ base: "2", md: "4" }}
+        align="center"
+        wrap="wrap"
+      >
+        <StateMark severity={ground.mark} size={24} />
+        <chakra.h1 fontSize={{ base: "26px", md: "32px" }} fontWeight="700" data-testid="run-state">
+          {run.headline}
+        </chakra.h1>
+        <chakra.span fontSize={{ base: "16px", md: "20px" }}>
+          {run.name}
+          {run.missed === 0 && live ? " · every sign says that it records" : ""}
+          {run.speed > 1 ? ` · stage clock × ${run.speed}` : ""}
+        </chakra.span>
+        <Flex ml="auto" gap="4" align="center" width={{ base: "100%", md: "auto" }}>
+          {live ? (
+            <chakra.button
+              type="button"
+              onClick={() => stop.mutate()}
+              disabled={run.headline === "Stopping" || stop.isPending}
+              data-testid="stop"
+              flex={{ base: "1", md: "unset" }}
+              minH="14"
+              px="10"
+              fontSize="21px"
+              fontWeight="700"
+              bg="ground"
+              border="2px solid"
+              borderColor="ink"
+              borderRadius="6px"
+              cursor="pointer"
+              _disabled={{ opacity: 0.6 }}
+            >
+              Stop safely
+            </chakra.button>
+          ) : (
+            <Leads to={`/runs/${id}/review`} fontSize="20px" minH="11" display="flex" alignItems="center">
+              Review it
+            </Leads>
+          )}
+          <Leads to="/" fontWeight="400" minH="11" display="flex" alignItems="center">
+            Tonight
+          </Leads>
+          <ThemeChoice />
+        </Flex>
+      </Flex>
+      {lost && live && (
+        <Flex role="alert" bg="failSoft" px="10" py="2" gap="2" align="center">
+          <StateMark severity="fix" />
+          The line to Revani is cut; what stands here is old. The run itself goes on without this page.
+        </Flex>
+      )}
+      <Grid
+        templateColumns={{ base: "1fr", lg: "1.15fr 1fr" }}
+        gap={{ base: "5", md: "9" }}
+        px={{ base: "4", md: "10" }}
+        pt="6"
+      >
+        <Box>
+          {live && run.next_in_s != null ? <Countdown run={run} heard={heard} /> : <Ended run={run} />}
+          <chakra.p fontSize={{ base: "19px", md: "25px" }} mt="4" color="inkSoft">
+            <B testId="taken">{run.taken.toLocaleString("en")}</B> of{" "}
+            <B>{run.frame_count.toLocaleString("en")}</B> · last frame <B>{run.last_frame_clock}</B>
+            {run.left && (
+              <>
+                {" "}
+                · in <B>{run.left}</B>
+              </>
+            )}
+            {live && (
+              <>
+                {" "}
+                · <B>{run.film_so_far}</B> of film
+              </>
+            )}
+          </chakra.p>
+          <Grid templateColumns="repeat(auto-fit, minmax(128px, 1fr))" gap="4" mt="6">
+            {run.figures.map((figure) => (
+              <Box
+                key={figure.label}
+                borderTop="4px"
+                borderTopStyle={figure.state === "good" ? "solid" : "dashed"}
+                borderTopColor={
+                  figure.state === "good" ? "hold" : figure.state === "mind" ? "accent" : "fail"
+                }
+                pt="2"
+              >
+                <chakra.div
+                  className="figure"
+                  whiteSpace="nowrap"
+                  fontSize={{ base: "25px", md: "29px" }}
+                  fontWeight="700"
+                  lineHeight="1.2"
+                >
+                  {figure.text}
+                </chakra.div>
+                <Box color="inkSoft">{figure.label}</Box>
+              </Box>
+            ))}
+          </Grid>
+        </Box>
+        <Picture run={run} />
+      </Grid>
+      <Box px={{ base: "4", md: "10" }} py="6">
+        <Progress run={run} heard={heard} />
+      </Box>
+    </Box>
+  );
+}
+
+function B({ children, testId }: { children: React.ReactNode; testId?: string }) {
+  return (
+    <chakra.b className="figure" color="ink" data-testid={testId}>
+      {children}
+    </chakra.b>
+  );
+}
+
+/** Seconds to the next frame, counted on between the server's words. */
+function Countdown({ run, heard }: { run: RunView; heard: number }) {
+  const now = useTicks(200);
+  const left = Math.max(0, (run.next_in_s ?? 0) - ((now - heard) / 1000) * run.speed);
+  const far = left >= 3600;
+  return (
+    <Flex align="baseline" gap="4" wrap="wrap">
+      <chakra.span
+        className="figure"
+        fontSize={{ base: "88px", md: "150px" }}
+        fontWeight="700"
+        lineHeight="0.95"
+        data-testid="countdown"
+      >
+        {far ? run.next_in : Math.round(left)}
+      </chakra.span>
+      <chakra.span className="figure" fontSize={{ base: "24px", md: "38px" }} color="inkSoft">
+        {far ? "" : "s "}to frame {run.next_number?.toLocaleString("en")}
+      </chakra.span>
+    </Flex>
+  );
+}
+
+function Ended({ run }: { run: RunView }) {
+  return (
+    <Box>
+      <chakra.div className="figure" fontSize={{ base: "64px", md: "104px" }} fontWeight="700" lineHeight="1">
+        {run.film_so_far}
+      </chakra.div>
+      <Box fontSize="22px" color="inkSoft">
+        of film{run.reason && `. ${run.reason}`}
+      </Box>
+    </Box>
+  );
+}
+
+function Picture({ run }: { run: RunView }) {
+  if (!run.newest_number)
+    return (
+      <Flex bg="lane" borderRadius="6px" minH="240px" align="center" justify="center" color="inkSoft" p="6">
+        The first picture comes when the first frame is stored.
+      </Flex>
+    );
+  return (
+    <Box>
+      <chakra.img
+        className="picture"
+        src={`/api/runs/${run.id}/frames/${run.newest_number}/picture`}
+        alt={`Frame ${run.newest_number}`}
+        width="100%"
+        aspectRatio="16 / 9"
+        borderRadius="6px"
+        bg="lane"
+      />
+      <Flex
+        justify="space-between"
+        mt="2"
+        fontSize="18px"
+        color="inkSoft"
+        className="figure"
+        gap="3"
+        wrap="wrap"
+      >
+        <span>
+          frame {run.newest_number.toLocaleString("en")} · {run.newest_settings}
+        </span>
+        <span>{run.picture_age}</span>
+      </Flex>
+    </Box>
+  );
+}
+
+/** The night so far on its light. */
+function Progress({ run, heard }: { run: RunView; heard: number }) {
+  const now = useTicks(500);
+  const live = run.state === "armed" || run.state === "running";
+  const stage = run.now_s + (live ? ((now - heard) / 1000) * run.speed : 0);
+  const part = Math.min(1, Math.max(0, (stage - run.start_s) / (run.end_s - run.start_s)));
+  return (
+    <Box position="relative" pt="2">
+      <Box
+        className="sky"
+        height="40px"
+        borderRadius="4px"
+        style={{ background: `linear-gradient(90deg, ${run.sky_colours.join(",")})` }}
+      />
+      <Box
+        position="absolute"
+        top="0"
+        height="52px"
+        width="3px"
+        bg="accent"
+        style={{ left: `${part * 100}%` }}
+      />
+    </Box>
+  );
+}
+
+function useTicks(every_ms: number): number {
+  const [now, setNow] = useState(() => performance.now());
+  useEffect(() => {
+    const timer = window.setInterval(() => setNow(performance.now()), every_ms);
+    return () => window.clearInterval(timer);
+  }, [every_ms]);
+  return now;
+}
