@@ -1141,6 +1141,8 @@ export interface components {
         RunView: {
             /** Armed Clock */
             armed_clock: string;
+            /** End Clock */
+            end_clock: string;
             /** End S */
             end_s: number;
             /** Figures */
@@ -1193,6 +1195,8 @@ export interface components {
             sky_colours: string[];
             /** Speed */
             speed: number;
+            /** Start Clock */
+            start_clock: string;
             /** Start S */
             start_s: number;
             /** State */

@@ -12,7 +12,48 @@ export type DeskLens = "time" | "light" | "feed";
 type Heights = { sky: number; light: number; energy: number; card: number; weave: number };
 
 /** Height of each layer under each lens of the desk: the chosen one grows. */
-const HEIGHTS: Record<DeskLens, Heights> = { from: about - (about - now.from) * factor, to: about + (now.to - about) * factor };
+const HEIGHTS: Record<DeskLens, Heights> = {
+  time: { sky: 62, light: 96, energy: 46, card: 34, weave: 112 },
+  light: { sky: 54, light: 178, energy: 40, card: 30, weave: 70 },
+  feed: { sky: 50, light: 76, energy: 112, card: 66, weave: 70 },
+};
+
+const GAP = 8;
+const TOP = 26;
+const FILM = 40;
+const LABELS = 100;
+
+interface LoomProps {
+  plan: Plan;
+  lens: DeskLens;
+  cursor: number | null;
+  onCursor: (number: number | null) => void;
+}
+
+/**
+ * Two clocks and what lies between: the wall clock and its sky above, the film below, layers on the
+ * wall's time between them, and the threads that gather the one into the other.
+ */
+export function Loom({ plan, lens, cursor, onCursor }: LoomProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const width = useWidth(box);
+  const { lanes } = plan;
+  const limit = useMemo(() => ({ from: lanes.from_s, to: lanes.to_s }), [lanes.from_s, lanes.to_s]);
+  const whole = useMemo(() => {
+    const margin = (lanes.end_s - lanes.start_s) * 0.03;
+    return within({ from: lanes.start_s - margin, to: lanes.end_s + margin }, limit);
+  }, [lanes.start_s, lanes.end_s, limit]);
+  const [chosen, setChosen] = useState<Span | null>(null);
+  const span = chosen ? within(chosen, limit) : whole;
+  const scale = wallScale(span, LABELS, Math.max(width, LABELS + 50));
+  const room = useRoom(box);
+  const heights = stretched(HEIGHTS[lens], room - TOP - 3 * GAP - FILM - 30);
+
+  const zoom = useCallback(
+    (factor: number, about: number) =>
+      setChosen((before) => {
+        const now = before ?? whole;
+        const next = { from: about - (about - now.from) * factor, to: about + (now.to - about) * factor };
         return next.to - next.from < 120 ? now : within(next, limit);
       }),
     [whole, limit],
