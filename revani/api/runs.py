@@ -36,6 +36,7 @@ router = APIRouter(prefix="/api")
 
 _LEAD_S = 3.0
 _LEAST_REAL_SLOT_S = 0.045
+_LEAST_REAL_SLACK_S = 0.012
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 
 
@@ -112,12 +113,19 @@ async def arm(order: Arm, db: Db) -> RunView:
     if order.speed == 1 and program.start_s < time.time() - 1:
         clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
         raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
-    fastest = max(1.0, float(program.timing.interval_s) / _LEAST_REAL_SLOT_S)
+    fastest = _fastest(program)
     if order.speed > fastest:
-        allowed = f"At most × {fastest:.0f}: the simulated camera needs {_LEAST_REAL_SLOT_S * 1000:.0f} ms a frame."
+        allowed = f"At most × {fastest:.0f}: between two frames of this shot the simulated camera has no time for more."
         raise Refusal("speed", allowed, order.speed)
     id = await runs.arm(db, shot, settings().rig, order.speed, program.frame_count, program.start_s)
     return await _view(db, await runs.read(db, id))
+
+
+def _fastest(program: Program) -> float:
+    """The speed of the stage clock at which simulated gear still keeps up, link and picture included."""
+    interval = float(program.timing.interval_s)
+    busy = float(program.exposures.shutter_s.max()) + float(program.shot.kit.body.overhead_s)
+    return max(1.0, min(interval / _LEAST_REAL_SLOT_S, (interval - busy) / _LEAST_REAL_SLACK_S))
 
 
 @router.get("/runs")

@@ -16,7 +16,8 @@ from revani.core.timing import Timing
 from revani.core.units import Exact
 
 Name = Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
-Positive = Annotated[float, Field(gt=0)]
+# The years that the ephemeris covers whole.
+FIRST_YEAR, LAST_YEAR = 1900, 2050
 
 
 class Document(BaseModel):
@@ -226,8 +227,8 @@ class Shot(Document):
 
     @model_validator(mode="after")
     def _plannable(self) -> Self:
-        if not 1900 <= self.date.year <= 2050:
-            raise ValueError("date must lie from 1900 to 2050, the years of the ephemeris.")
+        if not FIRST_YEAR <= self.date.year <= LAST_YEAR:
+            raise ValueError(f"date must lie from {FIRST_YEAR} to {LAST_YEAR}, the years of the ephemeris.")
         return self
 
     @property

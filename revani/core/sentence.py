@@ -12,7 +12,7 @@ from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from revani.core.documents import Cloud, Document, Shot, SunStart
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, Cloud, Document, Shot, SunStart
 from revani.core.exposure import APERTURES, ISOS, SHUTTERS, show_shutter
 from revani.core.refusal import Refusal
 from revani.core.start import parse_start, show_start
@@ -159,15 +159,22 @@ def _nudge_start(shot: Shot, _solved: Solution, steps: int) -> Shot:
     return shot.model_copy(update={"start": parse_start(f"{total // 60:02d}:{total % 60:02d}")})
 
 
+def _dated(shot: Shot, day: date) -> Shot:
+    if not FIRST_YEAR <= day.year <= LAST_YEAR:
+        raise Refusal("", f"Choose a date from {FIRST_YEAR} to {LAST_YEAR}.", day.isoformat())
+    return shot.model_copy(update={"date": day})
+
+
 def _read_date(shot: Shot, text: str) -> Shot:
     try:
-        return shot.model_copy(update={"date": date.fromisoformat(text.strip())})
+        day = date.fromisoformat(text.strip())
     except ValueError:
         raise Refusal("", "Type a date as year-month-day, such as 2026-11-24.", text) from None
+    return _dated(shot, day)
 
 
 def _nudge_date(shot: Shot, _solved: Solution, steps: int) -> Shot:
-    return shot.model_copy(update={"date": date.fromordinal(shot.date.toordinal() + steps)})
+    return _dated(shot, date.fromordinal(shot.date.toordinal() + steps))
 
 
 def _iso_field(label: str, name: str) -> Field:

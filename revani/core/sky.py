@@ -8,7 +8,7 @@ twilights at −6°, −12° and −18° (U.S. Naval Observatory).
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import lru_cache
 from math import ceil, floor
 from typing import Any, NamedTuple
@@ -141,9 +141,9 @@ def _observe(place: Place, at_s: Array) -> tuple[Array, Array, Array, Array]:
     """Unit vectors (n, 3) east, north, up of sun and moon; phase angle and parallax in degrees (n,)."""
     planets = _ephemeris()
     earth, sun, moon = planets["earth"], planets["sun"], planets["moon"]
-    # UTC seconds to Julian date in UTC; the scale's own leap seconds and ΔT do the rest.
-    base = datetime(1970, 1, 1, tzinfo=UTC)
-    t = _timescale().utc(base.year, 1, 1, 0, 0, at_s)
+    # Leap seconds are looked up by the day, so the seconds since 1970 are given as days and a rest.
+    days = np.floor(at_s / 86_400)
+    t = _timescale().utc(1970, 1, 1 + days, 0, 0, at_s - days * 86_400)
     observer = (earth + wgs84.latlon(place.latitude_deg, place.longitude_deg, place.elevation_m)).at(t)
     vectors = []
     for target in (sun, moon):

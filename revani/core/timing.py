@@ -151,11 +151,11 @@ class Timing(BaseModel):
             return self
         solved = self.solve()
         rest: set[Quantity] = set(self.wanted()) - {quantity}
-        if _determines(rest):
-            return self.model_copy(update={quantity: None})
-        for held in _HELD_FIRST:
-            if held != quantity and held not in rest and _determines(rest | {held}):
-                return self.model_copy(update={quantity: None, held: getattr(solved, held)})
+        for held in (None, *_HELD_FIRST):
+            kept = rest | {held} if held else rest
+            if held != quantity and _determines(kept):
+                # What was asked for may have been rounded: hold what it became.
+                return Timing.model_validate({name: getattr(solved, name) for name in kept})
         raise Refusal(quantity, "This one cannot be solved from the others.")
 
     def with_value(self, quantity: Quantity, value: Fraction | int) -> "Timing":

@@ -7,7 +7,6 @@ nothing of any plan. Frames are small (480 × 270) but are counted on the card a
 import asyncio
 import hashlib
 import io
-import time
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from fractions import Fraction
@@ -93,18 +92,20 @@ class SimulatedCamera:
             raise CameraError("empty battery", "The battery is empty.")
         if self._card_free() < scene.kit.body.bytes_per_frame:
             raise CameraError("full card", "The card is full.")
+        loop = asyncio.get_running_loop()
         try:
             self._state = "exposing"
             opened_s = scene.clock.now_s()
-            await asyncio.sleep(settings.shutter_s / scene.clock.speed)
+            # What the sensor will have seen is worked out while the shutter is open.
+            seen = loop.run_in_executor(self._render, _take, scene, settings, number, opened_s)
+            await asyncio.sleep(max(0.0, scene.clock.wait_s(opened_s + settings.shutter_s)))
             closed_s = scene.clock.now_s()
             self._state = "storing"
-            stored_by = time.monotonic() + float(scene.kit.body.overhead_s) / scene.clock.speed
+            stored_by_s = closed_s + float(scene.kit.body.overhead_s)
+            content = await seen
             file = f"{self._card:04d}/F{number:05d}.jpg"
-            loop = asyncio.get_running_loop()
-            content = await loop.run_in_executor(self._render, _take, scene, settings, number, opened_s)
             await loop.run_in_executor(None, (self._folder / file).write_bytes, content)
-            await asyncio.sleep(max(0.0, stored_by - time.monotonic()))
+            await asyncio.sleep(max(0.0, scene.clock.wait_s(stored_by_s)))
         finally:
             self._state = "ready"
         captured = Captured(

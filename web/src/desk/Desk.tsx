@@ -109,7 +109,7 @@ export default function Desk() {
             />
           </Box>
           <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
-            <Findings findings={plan.findings} onFix={desk.set} />
+            <Findings findings={plan.findings} onFix={(shot) => desk.take(shot, plan.shot)} />
             <Flex gap="2" mt="3">
               <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
                 Undo

@@ -63,51 +63,78 @@ export function useDesk(id: string) {
 
   const planner = useLatest();
   const present = history?.present ?? null;
+  const standing = useRef<Shot | null>(null);
+  standing.current = present;
+  // The shot whose plan is on screen already, so that it is not asked for twice.
+  const planned = useRef<Shot | null>(null);
 
-  /** Plan a shot after edits; only the newest answer is shown. Returns the shot, or null if refused. */
-  const ask = useCallback(
-    async (shot: Shot, edits: Edit[], show = true): Promise<Shot | null> => {
+  // What is being typed and not made yet; it is shown on top of whatever shot stands.
+  const typing = useRef<Edit | null>(null);
+
+  const refused = useCallback((refusal: unknown) => {
+    if (!(refusal instanceof Refused)) throw refusal;
+    setFault({ field: refusal.path, message: refusal.message });
+  }, []);
+
+  /** Show the plan of a shot after edits that are not made yet; only the newest answer is shown. */
+  const show = useCallback(
+    async (shot: Shot, edits: Edit[]) => {
       try {
-        const answer = await planner((signal) =>
-          told(api.POST("/api/programs", { body: { shot, edits }, signal })),
-        );
-        if (!answer) return null;
-        if (show) setPlan(answer);
+        const answer = await planner((signal) => planOf(shot, edits, signal));
+        if (!answer) return;
+        setPlan(answer);
         setFault(null);
-        return answer.shot;
       } catch (refusal) {
-        if (refusal instanceof Refused) setFault({ field: refusal.path, message: refusal.message });
-        return null;
+        refused(refusal);
       }
     },
-    [planner],
+    [planner, refused],
   );
 
   useEffect(() => {
-    if (present) void ask(present, []);
-  }, [present, ask]);
+    if (!present || planned.current === present) return;
+    planned.current = present;
+    void show(present, typing.current ? [typing.current] : []);
+  }, [present, show]);
 
   const preview = useCallback(
     (edit: Edit) => {
-      if (present) void ask(present, [edit]);
+      typing.current = edit;
+      if (standing.current) void show(standing.current, [edit]);
     },
-    [present, ask],
+    [show],
   );
 
+  /** Make an edit. False where it is refused; one that something else has overtaken is let go. */
   const commit = useCallback(
     async (edit: Edit): Promise<boolean> => {
-      if (!present) return false;
-      const shot = await ask(present, [edit]);
-      if (shot) step({ do: "set", shot });
-      return shot !== null;
+      const base = standing.current;
+      if (!base) return false;
+      if (typing.current?.field === edit.field) typing.current = null;
+      try {
+        const answer = await planOf(base, [edit]);
+        if (standing.current !== base) return true;
+        if (!typing.current) {
+          await planner(async () => null);
+          planned.current = answer.shot;
+          setPlan(answer);
+        }
+        setFault(null);
+        step({ do: "set", shot: answer.shot });
+        return true;
+      } catch (refusal) {
+        refused(refusal);
+        return false;
+      }
     },
-    [present, ask],
+    [planner, refused],
   );
 
   const forget = useCallback(() => {
+    typing.current = null;
     setFault(null);
-    if (present) void ask(present, []);
-  }, [present, ask]);
+    if (standing.current) void show(standing.current, []);
+  }, [show]);
 
   const save = useMutation({
     mutationFn: (shot: Shot) =>
@@ -173,13 +200,21 @@ export function useDesk(id: string) {
     preview,
     commit,
     forget,
-    set: useCallback((shot: Shot) => step({ do: "set", shot }), []),
+    /** Take a fix: from the shot that it was offered for, which may hold what was just typed. */
+    take: useCallback((shot: Shot, offeredFor: Shot) => {
+      typing.current = null;
+      step({ do: "set", shot: offeredFor });
+      step({ do: "set", shot });
+    }, []),
     undo: useCallback(() => step({ do: "undo" }), []),
     redo: useCallback(() => step({ do: "redo" }), []),
     canUndo: Boolean(history?.past.length),
     canRedo: Boolean(history?.future.length),
   };
 }
+
+const planOf = (shot: Shot, edits: Edit[], signal?: AbortSignal) =>
+  told(api.POST("/api/programs", { body: { shot, edits }, signal }));
 
 export type DeskState = ReturnType<typeof useDesk>;
 

@@ -1,0 +1,155 @@
+import gzip
+import json
+from uuid import uuid4
+
+import httpx
+import pytest
+
+from revani.core.documents import Light
+from revani.core.timing import Timing
+from tests.conftest import make_kit, make_place, make_shot
+
+
+def post(client: httpx.Client, path: str, document) -> httpx.Response:  # type: ignore[no-untyped-def]
+    return client.post(path, json=document.model_dump(mode="json"))
+
+
+def refused(answer: httpx.Response, path: str) -> dict:  # type: ignore[type-arg]
+    """The problem of an answer that must refuse at `path`."""
+    assert answer.status_code == 422, answer.text
+    assert answer.headers["content-type"].startswith("application/problem+json")
+    problem = answer.json()
+    assert path in [fault["path"] for fault in problem["faults"]], problem
+    return problem
+
+
+def test_health_names_database_and_runner(client: httpx.Client) -> None:
+    body = client.get("/api/health").json()
+    assert body["database"] == "up" and body["runner"] == "up"
+
+
+def test_a_plan_is_the_sentence_the_lanes_and_the_findings_of_one_compile(client: httpx.Client) -> None:
+    light = Light(school="fixed", aperture=2.8, shutter_s=2, iso=100)
+    shot = make_shot(light=light).model_dump(mode="json")
+    answer = client.post("/api/programs", json={"shot": shot, "edits": [{"field": "timing.interval_s", "text": "1.2"}]})
+    plan = answer.json()
+    assert plan["solved"]["interval_s"] == 1.2 and plan["shot"]["timing"]["interval_s"] == 1.2
+    assert plan["findings"][0]["id"] == "timing.interval-too-short"
+    assert len(plan["lanes"]["frames"]["at_s"]) == 600
+    fixed = plan["findings"][0]["fixes"][0]["shot"]
+    after = client.post("/api/programs", json={"shot": fixed}).json()
+    assert "timing.interval-too-short" not in [finding["id"] for finding in after["findings"]]
+
+
+def test_thinned_lanes_stay_under_60_kb_compressed(client: httpx.Client) -> None:
+    shot = make_shot(timing=Timing(fps=30, interval_s=2, frame_count=20_000)).model_dump(mode="json")
+    answer = client.post("/api/programs", json={"shot": shot})
+    assert answer.headers["content-encoding"] == "gzip"
+    assert len(gzip.compress(json.dumps(answer.json()["lanes"]).encode())) < 60_000
+
+
+def test_one_frame_is_read_out_exactly_by_number_or_instant(client: httpx.Client) -> None:
+    shot = make_shot().model_dump(mode="json")
+    by_number = client.post("/api/programs/frame", json={"shot": shot, "number": 300}).json()
+    by_instant = client.post("/api/programs/frame", json={"shot": shot, "at_s": by_number["at_s"] + 4}).json()
+    assert by_number == by_instant
+    refused(client.post("/api/programs/frame", json={"shot": shot, "number": 601}), "number")
+    refused(client.post("/api/programs/frame", json={"shot": shot}), "number")
+
+
+def test_a_second_tab_with_an_older_version_gets_409_and_what_stands_there(client: httpx.Client) -> None:
+    shot = make_shot()
+    post(client, "/api/shots", shot)
+    body = shot.model_dump(mode="json")
+    first = client.put(f"/api/shots/{shot.id}", json=body | {"name": "first tab"}, headers={"If-Match": "1"})
+    assert first.json()["version"] == 2
+    second = client.put(f"/api/shots/{shot.id}", json=body | {"name": "second tab"}, headers={"If-Match": "1"})
+    assert second.status_code == 409
+    assert second.json()["current"]["document"]["name"] == "first tab"
+    assert client.get(f"/api/shots/{shot.id}").json()["document"]["name"] == "first tab"
+
+
+@pytest.mark.parametrize(
+    ("change", "path"),
+    [
+        ({"latitude_deg": 91}, "latitude_deg"), ({"longitude_deg": -181}, "longitude_deg"),
+        ({"time_zone": "Mars/Olympus"}, "time_zone"), ({"elevation_m": 99_999}, "elevation_m"),
+        ({"name": "  "}, "name"), ({"flavour": "salt"}, "flavour"), ({"sky_brightness": 50}, "sky_brightness"),
+    ],
+)  # fmt: skip
+def test_impossible_places_are_refused_at_the_field_and_nothing_is_saved(
+    client: httpx.Client, change: dict[str, object], path: str
+) -> None:
+    place = make_place()
+    refused(client.post("/api/places", json=place.model_dump(mode="json") | change), path)
+    assert str(place.id) not in [one["id"] for one in client.get("/api/places?archived=true").json()]
+
+
+def test_numbers_that_are_none_are_refused(client: httpx.Client) -> None:
+    text = make_place().model_dump_json().replace("57.6", "NaN")
+    answer = client.post("/api/places", content=text, headers={"Content-Type": "application/json"})
+    assert answer.status_code == 422
+
+
+def test_gear_is_checked_as_a_whole(client: httpx.Client) -> None:
+    body = make_kit().body.model_dump(mode="json") | {"iso_min": 800, "iso_max": 100}
+    problem = client.post("/api/gear", json=body)
+    assert problem.status_code == 422 and "iso_max" in problem.text
+
+
+def test_shots_that_cannot_be_are_refused_beside_the_field(client: httpx.Client) -> None:
+    shot = make_shot().model_dump(mode="json")
+    for edit, path in (
+        ({"field": "timing.fps", "text": "-1"}, "timing.fps"),
+        ({"field": "light.aperture", "text": "f/1"}, "light.aperture"),
+        ({"field": "start", "text": "teatime"}, "start"),
+    ):  # fmt: skip
+        refused(client.post("/api/programs", json={"shot": shot, "edits": [edit]}), path)
+
+
+def test_a_document_of_10_mb_is_refused_before_it_is_read(client: httpx.Client) -> None:
+    huge = make_shot().model_dump(mode="json") | {"note": "x" * 10_000_000}
+    assert client.post("/api/shots", json=huge).status_code == 413
+
+    def pieces():  # type: ignore[no-untyped-def]
+        for _ in range(100):
+            yield b'{"note": "' + b"x" * 100_000
+
+    answer = client.post("/api/shots", content=pieces(), headers={"Content-Type": "application/json"})
+    assert answer.status_code == 413
+
+
+def test_foreign_hosts_and_foreign_pages_are_turned_away(client: httpx.Client) -> None:
+    assert client.get("/api/shots", headers={"Host": "evil.example"}).status_code == 421
+    answer = client.post("/api/shots", json={}, headers={"Origin": "http://evil.example"})
+    assert answer.status_code == 403
+
+
+def test_what_is_not_there_is_said_to_be_not_there(client: httpx.Client) -> None:
+    for path in (f"/api/shots/{uuid4()}", f"/api/runs/{uuid4()}", f"/api/films/{uuid4()}/file", "/api/nothing"):
+        answer = client.get(path)
+        assert answer.status_code == 404 and answer.json()["title"] == "Not there"
+
+
+def test_a_start_that_has_passed_and_a_speed_too_great_are_refused(client: httpx.Client) -> None:
+    shot = make_shot(date="2020-05-05")
+    post(client, "/api/shots", shot)
+    refused(client.post("/api/runs", json={"shot_id": str(shot.id), "when": "planned", "speed": 1}), "when")
+    fast = make_shot(timing=Timing(fps=30, interval_s=2, playback_s=5))
+    post(client, "/api/shots", fast)
+    problem = refused(client.post("/api/runs", json={"shot_id": str(fast.id), "speed": 600}), "speed")
+    assert "At most ×" in problem["detail"]
+
+
+def test_the_interface_is_served_for_every_page_address(client: httpx.Client) -> None:
+    for path in ("/", "/shots", f"/runs/{uuid4()}/review"):
+        answer = client.get(path)
+        assert answer.status_code == 200 and '<div id="root">' in answer.text
+
+
+def test_tonight_lays_the_shots_of_a_place(client: httpx.Client) -> None:
+    place = make_place(name="Quiet cove")
+    post(client, "/api/places", place)
+    now = client.get(f"/api/tonight?place={place.id}").json()
+    assert now["shots"] == [] and now["place"]["name"] == "Quiet cove"
+    assert len(now["sky"]["colour"]) == len(now["sky"]["at_s"])

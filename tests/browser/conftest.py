@@ -1,0 +1,74 @@
+"""The real interface in headless Chromium."""
+
+import tempfile
+from collections.abc import Iterator
+
+import pytest
+from selenium import webdriver
+from selenium.common.exceptions import TimeoutException
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.conftest import Stack
+
+FLAGS = (
+    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update", "--autoplay-policy=no-user-gesture-required",
+)  # fmt: skip
+
+
+class Page:
+    """A browser on the application, with the few ways in which tests look and act."""
+
+    def __init__(self, driver: webdriver.Chrome, home: str) -> None:
+        self.driver = driver
+        self.home = home
+
+    def open(self, address: str) -> None:
+        self.driver.get(self.home + address)
+
+    def wait(self, look, seconds: float = 30):  # type: ignore[no-untyped-def]
+        """The first truthy value of `look(driver)`, whatever re-renders in between."""
+        return WebDriverWait(self.driver, seconds, poll_frequency=0.05, ignored_exceptions=[Exception]).until(look)
+
+    def find(self, css: str) -> WebElement:
+        return self.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, css))
+
+    def click(self, css: str) -> None:
+        self.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, css).click() is None)
+
+    def value(self, field: str) -> str:
+        """What a number of the sentence shows."""
+        return self.find(f'[data-field="{field}"]').get_attribute("value") or ""
+
+    def type(self, field: str, text: str) -> None:
+        """Type over a number of the sentence, without leaving it."""
+        box = self.find(f'[data-field="{field}"]')
+        box.click()
+        box.send_keys("\ue009a\ue000" + text)
+
+    def until(self, field: str, text: str) -> None:
+        try:
+            self.wait(lambda _: self.value(field) == text)
+        except TimeoutException as error:
+            raise AssertionError(f"{field} is {self.value(field)!r}, not {text!r}") from error
+
+    def script(self, code: str, *values: object):  # type: ignore[no-untyped-def]
+        return self.driver.execute_script(code, *values)
+
+
+@pytest.fixture(scope="session")
+def page(stack: Stack) -> Iterator[Page]:
+    options = Options()
+    with tempfile.TemporaryDirectory(prefix="revani-chromium-") as profile:
+        for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,900"):
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"performance": "ALL", "browser": "ALL"})
+        driver = webdriver.Chrome(options, Service("/usr/bin/chromedriver"))
+        try:
+            yield Page(driver, stack.home)
+        finally:
+            driver.quit()

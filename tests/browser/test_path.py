@@ -1,0 +1,113 @@
+"""The whole path of a night, as a person walks it."""
+
+import io
+
+import av
+import httpx
+from selenium.webdriver.common.by import By
+
+from revani.core.documents import Light
+from revani.core.timing import Timing
+from tests.browser.conftest import Page
+from tests.conftest import make_kit, make_shot
+
+
+def new_shot(client: httpx.Client, **change: object) -> str:
+    shot = make_shot(**change)
+    assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
+    return str(shot.id)
+
+
+def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: Page, client: httpx.Client) -> None:
+    kit = make_kit(body={"overhead_s": "0.5", "controller_tick_s": 1})
+    id = new_shot(
+        client, name="Whole path", kit=kit, light=Light(school="fixed", aperture=2.8, shutter_s="7.6", iso=400),
+        timing=Timing(fps=24, interval_s=30, playback_s=4),
+    )  # fmt: skip
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "96 frames")
+    assert page.find("[data-testid=findings]").text.endswith("stands against this shot.")
+
+    # While a number is typed the others follow, before it is left.
+    page.type("timing.playback_s", "3")
+    page.until("timing.frame_count", "72 frames")
+    assert page.find("[data-testid=threads]").get_attribute("d").count("M") < 72
+    page.type("timing.playback_s", "4")
+    page.until("timing.frame_count", "96 frames")
+    assert page.find("[data-testid=threads]").get_attribute("d").count("M") > 72
+    page.type("timing.interval_s", "5")
+    page.until("timing.event_s", "8 min")
+    finding = page.find('[data-finding="timing.interval-too-short"]')
+    assert "need 9 s" in finding.text
+    page.type("timing.interval_s", "6")
+    page.until("timing.event_s", "9 min 36 s")
+    page.script("document.activeElement.blur()")
+
+    # The fix states its price; taking it is an edit that undo takes back.
+    fix = page.find('[data-fix^="A frame every 9 s, stay longer"]')
+    assert "you stay 14 min 24 s" in fix.text
+    fix.click()
+    page.until("timing.interval_s", "9 s")
+    page.wait(lambda driver: not driver.find_elements(By.CSS_SELECTOR, "[data-finding]"))
+    page.click("[data-testid=undo]")
+    page.until("timing.interval_s", "6 s")
+    page.click('[data-fix^="A frame every 9 s, stay longer"]')
+    page.until("timing.interval_s", "9 s")
+    page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=saving]").text == "saved")
+    assert client.get(f"/api/shots/{id}").json()["document"]["timing"]["interval_s"] == 9
+
+    # Left to the camera, 60 times as fast as the clock, and watched.
+    page.click("[data-testid=open-arm]")
+    page.script("arguments[0].value", page.find("select.figure"))
+    page.find("select.figure option[value='60']").click()
+    page.click("[data-testid=arm]")
+    page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Running")
+    page.wait(lambda driver: int(driver.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 5)
+    page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "img.picture").get_property("naturalWidth") == 480)
+    page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Finished", 60)
+    assert page.find("[data-testid=taken]").text == "96"
+
+    # Brought home and assembled at just the playback rate of the sentence.
+    page.click("a[href$='/review']")
+    page.click("[data-testid=assemble]")
+    film = page.find("[data-testid=film]")
+    page.wait(lambda _: page.script("return arguments[0].readyState >= 3", film), 60)
+    assert abs(page.script("return arguments[0].duration", film) - 4) < 0.05
+    page.script("arguments[0].muted = true; arguments[0].play()", film)
+    page.wait(lambda _: page.script("return arguments[0].currentTime > 0.5", film))
+    content = httpx.get(film.get_attribute("src")).content
+    with av.open(io.BytesIO(content)) as container:
+        stream = container.streams.video[0]
+        assert stream.average_rate == 24 and stream.codec_context.name == "h264"
+        assert sum(1 for _ in container.decode(stream)) == 96
+
+
+def test_a_refused_number_says_what_is_allowed_and_changes_nothing(page: Page, client: httpx.Client) -> None:
+    id = new_shot(client)
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.type("timing.fps", "never\n")
+    page.wait(lambda driver: "frames a second" in driver.find_element(By.CSS_SELECTOR, "[role=alert]").text)
+    assert page.find('[data-field="timing.fps"]').get_attribute("aria-invalid") == "true"
+    page.find('[data-field="timing.fps"]').send_keys("\ue00c")
+    page.until("timing.fps", "30 fps")
+    page.wait(lambda driver: not driver.find_elements(By.CSS_SELECTOR, "[role=alert]"))
+    assert client.get(f"/api/shots/{id}").json()["version"] == 1
+
+
+def test_the_sentence_is_worked_by_keyboard_alone(page: Page, client: httpx.Client) -> None:
+    page.open(f"/shots/{new_shot(client)}")
+    page.until("timing.frame_count", "600 frames")
+    box = page.find('[data-field="timing.interval_s"]')
+    box.click()
+    box.send_keys("\ue013")
+    page.until("timing.interval_s", "40 s")
+    box.send_keys("\ue004")
+    page.wait(lambda driver: driver.switch_to.active_element.get_attribute("data-field") == "start")
+    page.type("timing.event_s", "10h\n")
+    page.until("timing.interval_s", "1 min")
+    assert page.find('[data-field="timing.interval_s"]').get_attribute("data-state") == "solved"
+    page.type("timing.playback_s", "=")
+    page.wait(lambda _: page.find('[data-field="timing.playback_s"]').get_attribute("data-state") == "solved")
+    page.find("body").send_keys("\ue009z")
+    page.wait(lambda _: page.find('[data-field="timing.playback_s"]').get_attribute("data-state") == "wanted")

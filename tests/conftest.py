@@ -1,0 +1,208 @@
+"""What tests stand on: one PostgreSQL cluster and one running Revani for the whole session."""
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx
+import psycopg
+import pytest
+from hypothesis import settings as hypothesis_settings
+
+from revani.core.documents import Body, Card, Kit, Lens, Light, Place, Shot, SunStart
+from revani.core.timing import Timing
+from revani.jobs.queue import install
+from revani.store.cluster import Cluster
+from revani.store.pool import migrate, wait_for_database
+
+hypothesis_settings.register_profile("here", deadline=None, max_examples=60)
+hypothesis_settings.load_profile("here")
+
+REVANI = str(Path(sys.executable).parent / "revani")
+
+
+def free_ports(count: int) -> int:
+    """The first of `count` neighbouring ports that nobody uses."""
+    for first in range(18_100 + os.getpid() % 500 * 10, 60_000, 10):
+        try:
+            for port in range(first, first + count):
+                with socket.socket() as probe:
+                    probe.bind(("127.0.0.1", port))
+            return first
+        except OSError:
+            continue
+    raise RuntimeError("no free ports")
+
+
+@pytest.fixture(scope="session")
+def scratch() -> Iterator[Path]:
+    """A folder that the database's own user may enter, too."""
+    folder = Path(tempfile.mkdtemp(prefix="revani-test-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    yield folder
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@dataclass
+class Database:
+    """A PostgreSQL server that tests may stop and start."""
+
+    cluster: Cluster
+    log: Path
+    process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def url(self) -> str:
+        return self.cluster.url
+
+    def start(self) -> None:
+        with self.log.open("ab") as log:
+            self.process = subprocess.Popen(
+                self.cluster.command(), stdout=log, stderr=log, cwd=self.cluster.folder, start_new_session=True
+            )
+        wait_for_database(self.url)
+
+    def stop(self) -> None:
+        """End it at once, as a lost machine would; connections break."""
+        assert self.process
+        self.process.send_signal(signal.SIGQUIT)
+        self.process.wait(20)
+
+
+@pytest.fixture(scope="session")
+def database(scratch: Path) -> Iterator[Database]:
+    server = Database(Cluster(scratch / "postgres", free_ports(10) + 2), scratch / "postgres.log")
+    server.cluster.create()
+    server.start()
+    migrate(server.url)
+    install(server.url)
+    yield server
+    server.stop()
+
+
+@pytest.fixture
+def connection(database: Database) -> Iterator[psycopg.Connection]:
+    """A plain connection for looking at what was really stored."""
+    with psycopg.connect(database.url, autocommit=True) as conn:
+        yield conn
+
+
+@dataclass
+class Stack:
+    """A running Revani: camera, runner, worker and web server, each a process of its own."""
+
+    home: str
+    camera: str
+    environment: dict[str, str]
+    folder: Path
+    processes: dict[str, subprocess.Popen[bytes]]
+
+    def start(self, name: str) -> None:
+        with (self.folder / f"{name}.log").open("ab") as log:
+            self.processes[name] = subprocess.Popen(
+                [REVANI, name], env=self.environment, stdout=log, stderr=log, start_new_session=True
+            )
+
+    def kill(self, name: str) -> None:
+        """End a process as `kill -9` does."""
+        self.processes[name].kill()
+        self.processes[name].wait(20)
+
+    def wait_until_up(self) -> None:
+        until = time.monotonic() + 60
+        while time.monotonic() < until:
+            try:
+                if httpx.get(f"{self.home}/api/health").status_code == 200:
+                    return
+            except httpx.HTTPError:
+                pass
+            pause()
+        raise AssertionError("Revani did not come up: " + (self.folder / "web.log").read_text()[-2000:])
+
+
+def pause(seconds: float = 0.05) -> None:
+    """The one place in which a test waits between two looks at something."""
+    time.sleep(seconds)
+
+
+def eventually(look, seconds: float = 60.0):  # type: ignore[no-untyped-def]
+    """The first truthy value of `look()`; fails when there is none in time."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        if found := look():
+            return found
+        pause()
+    raise AssertionError(f"not within {seconds} s")
+
+
+@pytest.fixture(scope="session")
+def stack(database: Database, scratch: Path) -> Iterator[Stack]:
+    port = database.cluster.port - 2
+    folder = scratch / "data"
+    folder.mkdir()
+    environment = os.environ | {
+        "REVANI_PORT": str(port),
+        "REVANI_DATABASE_URL": database.url,
+        "REVANI_DATA_DIR": str(folder),
+        "PYTHONWARNINGS": "ignore",
+    }
+    running = Stack(f"http://127.0.0.1:{port}", f"http://127.0.0.1:{port + 1}", environment, folder, {})
+    for name in ("camera", "runner", "worker", "web"):
+        running.start(name)
+    running.wait_until_up()
+    yield running
+    for process in running.processes.values():
+        process.terminate()
+    for process in running.processes.values():
+        try:
+            process.wait(10)
+        except subprocess.TimeoutExpired:
+            process.kill()
+
+
+@pytest.fixture(scope="session")
+def client(stack: Stack) -> Iterator[httpx.Client]:
+    with httpx.Client(base_url=stack.home, timeout=30) as http:
+        yield http
+
+
+# Documents -------------------------------------------------------------------------------------------
+
+
+def make_place(**change: object) -> Place:
+    """An invented place on an invented coast."""
+    values = {
+        "name": "Test skerry", "latitude_deg": 57.6, "longitude_deg": -7.4, "time_zone": "Europe/London",
+        "sky_brightness": 21.7, "temperature_c": 20,
+    }  # fmt: skip
+    return Place.model_validate(values | change)
+
+
+def make_kit(body: dict[str, object] | None = None, lens: dict[str, object] | None = None) -> Kit:
+    return Kit(
+        body=Body.model_validate({"name": "Test body", "battery_wh": 200} | (body or {})),
+        lens=Lens.model_validate({"name": "Test lens"} | (lens or {})),
+        card=Card(name="Test card", capacity_gb=256),
+    )
+
+
+def make_shot(**change: object) -> Shot:
+    """A shot through sunset that compiles; `change` replaces fields."""
+    values: dict[str, object] = {
+        "name": "Test shot",
+        "date": "2026-11-24",
+        "start": SunStart(event="sunset", offset_s=-2400),
+        "timing": Timing(fps="30", interval_s=30, playback_s=20),
+        "light": Light(aperture=2.8),
+        "kit": make_kit(),
+        "place": make_place(),
+    }
+    return Shot.model_validate(values | change)

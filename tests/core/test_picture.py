@@ -1,0 +1,78 @@
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from revani.core.optics import camera_axes, direction, field_of_view_deg, project
+from revani.core.picture import Exposure, View, light_strip, render, sidereal_deg
+
+NIGHT = View(
+    at_s=1_795_560_000, latitude_deg=57.6, longitude_deg=-7.4, sun_altitude_deg=-30, sun_azimuth_deg=300,
+    moon_altitude_deg=-20, moon_azimuth_deg=0, moon_fraction=0, heading_deg=180, tilt_deg=30, focal_length_mm=24,
+    sensor_width_mm=36,
+)  # fmt: skip
+WELL = Exposure(error_stops=0, shutter_s=15, aperture=2.8, iso=100)
+
+
+def test_fields_of_view_are_the_handbooks() -> None:
+    # Pinhole geometry, 2 atan(w / 2f): 24 mm on 36 × 24 mm.
+    assert field_of_view_deg(36, 24) == pytest.approx(73.74, abs=0.01)
+    assert field_of_view_deg(24, 24) == pytest.approx(53.13, abs=0.01)
+
+
+def test_what_the_camera_looks_at_lies_in_the_middle_and_its_edge_at_half_the_angle() -> None:
+    axes = camera_axes(200, 15)
+    x, y, depth = project(direction(15, 200), axes, 500, 640, 360)
+    assert (x, y) == pytest.approx((320, 180)) and depth == pytest.approx(1)
+    flat = camera_axes(200, 0)
+    x, _, _ = project(direction(0, 200 + np.degrees(np.arctan(320 / 500))), flat, 500, 640, 360)
+    assert x == pytest.approx(640)
+    assert project(direction(0, 20), flat, 500, 640, 360)[2] < 0
+
+
+def test_a_stop_more_is_brighter_and_the_same_seed_the_same_picture() -> None:
+    means = [render(NIGHT, replace(WELL, error_stops=stop), 160, 90).mean() for stop in (-3, -1, 0, 1, 3)]
+    assert means == sorted(means) and means[-1] > 2 * means[0]
+    assert np.array_equal(render(NIGHT, WELL, 160, 90, seed=5), render(NIGHT, WELL, 160, 90, seed=5))
+
+
+def test_iso_brings_noise() -> None:
+    ground = (slice(80, 90), slice(0, 160), 0)
+    covered = replace(NIGHT, cloud="overcast")
+    smooth = render(covered, WELL, 160, 90)[ground].std()
+    assert render(covered, replace(WELL, iso=12_800), 160, 90)[ground].std() > 2 * smooth
+
+
+def test_the_sun_stands_where_it_stands() -> None:
+    view = replace(NIGHT, sun_altitude_deg=12, sun_azimuth_deg=195, tilt_deg=15)
+    picture = render(view, WELL, 320, 180).astype(int).sum(axis=2)
+    row, column = np.unravel_index(np.argmax(picture), picture.shape)
+    focal_px = 24 / 36 * 320
+    x, y, _ = project(direction(12, 195), camera_axes(180, 15), focal_px, 320, 180)
+    assert (column, row) == pytest.approx((float(x), float(y)), abs=6)
+
+
+def test_stars_turn_about_the_pole_and_a_long_shutter_draws_them_out() -> None:
+    north = replace(NIGHT, heading_deg=0, tilt_deg=57.6)
+    points = render(north, replace(WELL, shutter_s=1), 480, 270)
+    trails = render(north, replace(WELL, shutter_s=1200), 480, 270)
+    # A trail spreads a star's light: more pixels stand out of the sky, each less.
+    assert points.max() > trails.max()
+    lit = [(picture[..., 0].astype(int) > np.median(picture[..., 0]) + 6).sum() for picture in (points, trails)]
+    assert lit[1] > 1.5 * lit[0]
+
+
+def test_cloud_hides_the_stars() -> None:
+    clear, covered = (render(replace(NIGHT, cloud=cloud), WELL, 320, 180).max() for cloud in ("clear", "overcast"))
+    assert covered < clear - 40
+
+
+def test_sidereal_time_is_that_of_meeus_example_12() -> None:
+    # Meeus, Astronomical Algorithms, 2nd ed., example 12.b: 1987 April 10, 19h21m00s UT, mean sidereal
+    # time at Greenwich 8h34m57.0896s = 128.7378734°.
+    assert sidereal_deg(545_080_860, 0) == pytest.approx(128.7378734, abs=1e-4)
+
+
+def test_the_strip_is_bright_by_day_and_dark_by_night() -> None:
+    light = [sum(bytes.fromhex(colour[1:])) for colour in light_strip([20, 0, -8, -20])]
+    assert light == sorted(light, reverse=True) and light[-1] < 120 < light[0]

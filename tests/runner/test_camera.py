@@ -1,0 +1,122 @@
+"""The simulated camera over its real link, and the driver that speaks to it."""
+
+import io
+import time
+from pathlib import Path
+from uuid import uuid4
+
+import exifread
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+
+from revani.rig.drivers.http_camera import HttpCamera
+from revani.rig.ports import CameraError, CameraSettings, Scene
+from revani.rig.stage import StageClock
+from tests.conftest import Stack, make_kit, make_place, make_shot
+
+DUSK = 1_795_541_000.0
+
+
+def scene(speed: float = 600, body: dict[str, object] | None = None, **kit: object) -> Scene:
+    shot = make_shot(kit=make_kit(body=body).model_copy(update=kit))
+    return Scene(
+        label=str(uuid4()), kit=shot.kit, place=make_place(), framing=shot.framing, cloud="clear",
+        scene_offset_stops=2.5, clock=StageClock.starting(DUSK, speed),
+    )  # fmt: skip
+
+
+SETTINGS = CameraSettings(shutter_s=6.0, aperture=2.8, iso=800, white_balance_k=4600)
+
+
+@pytest.fixture
+def camera(stack: Stack) -> HttpCamera:
+    return HttpCamera(stack.camera)
+
+
+def test_a_frame_takes_its_shutter_time_and_its_exif_says_so(camera: HttpCamera) -> None:
+    before = scene()
+    camera.stand(before)
+    camera.apply(SETTINGS)
+    captured = camera.capture(1, 10)
+    assert captured.closed_s - captured.opened_s == pytest.approx(6, abs=8)
+    assert captured.closed_s - captured.opened_s >= 6
+    with camera.fetch(captured.file) as pieces:
+        content = b"".join(pieces)
+    assert len(content) == captured.size_bytes
+    # Read back by a library that did not write it.
+    tags = exifread.process_file(io.BytesIO(content))
+    assert float(tags["EXIF ExposureTime"].values[0]) == pytest.approx(6)
+    assert float(tags["EXIF FNumber"].values[0]) == pytest.approx(2.8)
+    assert tags["EXIF ISOSpeedRatings"].values == [800]
+    assert tags["Image Model"].values == "Test body"
+    taken = time.strptime(tags["EXIF DateTimeOriginal"].values, "%Y:%m:%d %H:%M:%S")
+    assert time.strftime("%Y-%m-%d", taken) == "2026-11-24"
+
+
+def test_twice_the_shutter_is_a_brighter_picture(camera: HttpCamera) -> None:
+    camera.stand(scene())
+    means = []
+    for number, shutter in enumerate((0.5, 2, 8), 1):
+        camera.apply(SETTINGS.model_copy(update={"shutter_s": shutter}))
+        with camera.fetch(camera.capture(number, 10).file) as pieces:
+            image = Image.open(io.BytesIO(b"".join(pieces)))
+        means.append(np.asarray(image).mean())
+    assert means[0] < means[1] < means[2]
+
+
+def test_the_battery_drains_and_the_card_fills_by_the_bodys_own_figures(camera: HttpCamera) -> None:
+    body = {"battery_wh": 1, "battery_usable": 1, "idle_w": 0, "frame_j": 36, "bytes_per_frame": 50_000_000}
+    camera.stand(scene(body=body))
+    camera.apply(SETTINGS)
+    full = camera.status()
+    captured = camera.capture(1, 10)
+    assert full.battery_left - captured.battery_left == pytest.approx(0.01)
+    assert full.card_free_bytes - captured.card_free_bytes == 50_000_000
+
+
+def test_an_empty_battery_and_a_full_card_refuse_as_a_camera_would(camera: HttpCamera) -> None:
+    camera.stand(scene(body={"battery_wh": 0.01, "battery_usable": 1, "idle_w": 0, "frame_j": 36}))
+    camera.apply(SETTINGS)
+    camera.capture(1, 10)
+    with pytest.raises(CameraError) as error:
+        camera.capture(2, 10)
+    assert error.value.trouble == "empty battery"
+    small = make_kit().card.model_copy(update={"capacity_gb": 0.03})
+    camera.stand(scene(card=small))
+    camera.capture(1, 10)
+    with pytest.raises(CameraError) as error:
+        camera.capture(2, 10)
+    assert error.value.trouble == "full card"
+
+
+def test_a_number_is_never_taken_twice_and_can_be_asked_for(camera: HttpCamera) -> None:
+    camera.stand(scene())
+    camera.apply(SETTINGS)
+    captured = camera.capture(7, 10)
+    with pytest.raises(CameraError):
+        camera.capture(7, 10)
+    assert camera.taken(7) == captured and camera.taken(8) is None
+
+
+def test_the_same_occasion_finds_card_and_battery_as_they_were_left(camera: HttpCamera) -> None:
+    before = scene()
+    camera.stand(before)
+    camera.apply(SETTINGS)
+    camera.capture(1, 10)
+    camera.stand(before)
+    assert camera.status().frames == 1
+    camera.stand(before.model_copy(update={"label": "another night"}))
+    assert camera.status().frames == 0
+
+
+def test_what_is_no_file_of_the_card_is_not_handed_out(stack: Stack) -> None:
+    for path in ("0001/../../../../etc/passwd", "..%2f..%2fetc/passwd", "0001/nothing.jpg"):
+        assert httpx.get(f"{stack.camera}/files/{path}").status_code == 404
+
+
+def test_a_camera_that_is_not_there_is_said_to_be_unreachable(tmp_path: Path) -> None:
+    with pytest.raises(CameraError) as error:
+        HttpCamera("http://127.0.0.1:9", timeout_s=1).status()
+    assert error.value.trouble == "unreachable"

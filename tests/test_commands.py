@@ -1,0 +1,48 @@
+"""The command line, as a shell has it."""
+
+import csv
+import io
+import json
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import REVANI, make_shot
+
+
+def revani(*words: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([REVANI, *words], capture_output=True, text=True)
+
+
+@pytest.fixture
+def shot_file(tmp_path: Path) -> Path:
+    path = tmp_path / "shot.json"
+    path.write_text(make_shot().model_dump_json())
+    return path
+
+
+def test_a_shot_compiles_on_the_command_line_to_csv_and_json(shot_file: Path) -> None:
+    table = revani("compile", str(shot_file), "--format", "csv")
+    assert table.returncode == 0
+    assert len(list(csv.reader(io.StringIO(table.stdout)))) == 601
+    program = json.loads(revani("compile", str(shot_file)).stdout)
+    assert len(program["columns"]["shutter_s"]) == 600
+
+
+def test_a_refusal_is_problem_json_on_standard_error_with_status_2(shot_file: Path) -> None:
+    shot = json.loads(shot_file.read_text())
+    shot["light"]["aperture"] = 1.0
+    shot_file.write_text(json.dumps(shot))
+    refused = revani("compile", str(shot_file))
+    assert refused.returncode == 2 and refused.stdout == ""
+    assert json.loads(refused.stderr)["path"] == "light.aperture"
+    shot["place"]["latitude_deg"] = 95
+    shot_file.write_text(json.dumps(shot))
+    assert json.loads(revani("compile", str(shot_file)).stderr)["path"] == "place.latitude_deg"
+    assert json.loads(revani("compile", "/nowhere.json").stderr)["status"] == 400
+
+
+def test_the_published_openapi_document_is_that_of_the_code() -> None:
+    published = Path(__file__).parent.parent / "docs" / "formats" / "openapi.json"
+    assert json.loads(published.read_text()) == json.loads(revani("openapi").stdout), "run `make formats`"
