@@ -19,6 +19,7 @@ HOME = f"http://127.0.0.1:{settings().port}"
 
 
 def browser(width: int, height: int) -> webdriver.Chrome:
+    """Headless Chromium with a window of this size; a narrow one is a phone."""
     options = Options()
     for flag in (
         "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -33,6 +34,7 @@ def browser(width: int, height: int) -> webdriver.Chrome:
 
 
 def picture(target: Path, address: str, theme: str = "day", width: int = 1280, height: int = 800) -> None:
+    """Take one picture of a page in a theme."""
     driver = browser(width, height)
     try:
         driver.get(HOME + "/favicon.svg")
