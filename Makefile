@@ -20,11 +20,11 @@ test: setup check pytest
 
 check:
 	@echo "Checking style, types and imports"
-	@.venv/bin/ruff format --check -q revani tests bench scripts
-	@.venv/bin/ruff check -q revani tests bench scripts
+	@.venv/bin/ruff format --check -q revani tests scripts $(wildcard bench)
+	@.venv/bin/ruff check -q revani tests scripts $(wildcard bench)
 	@.venv/bin/mypy --no-error-summary
 	@.venv/bin/lint-imports --no-logo >var/setup/imports.log 2>&1 || { cat var/setup/imports.log; exit 1; }
-	@cd web && $(NODE_PATH_FIRST) npx biome check --error-on-warnings src
+	@cd web && $(NODE_PATH_FIRST) npx --no-update-notifier biome check --error-on-warnings src
 	@cd web && $(NODE_PATH_FIRST) npx tsc --noEmit
 
 pytest:
@@ -32,7 +32,7 @@ pytest:
 
 # The published formats and the interface's client, from the code.
 formats: setup
-	.venv/bin/revani openapi > docs/formats/openapi.json
+	.venv/bin/revani formats docs/formats >/dev/null
 	cd web && $(NODE_PATH_FIRST) npx openapi-typescript ../docs/formats/openapi.json -o src/api/schema.d.ts
 
 screenshots:

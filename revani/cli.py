@@ -64,12 +64,11 @@ def compile_command(
     print(program_csv(program) if format == "csv" else program_json(program), end="")
 
 
-@app.command()
-def openapi() -> None:
-    """Print the OpenAPI document, from which the interface's client is generated."""
+def _openapi() -> str:
+    """The OpenAPI document, from which the interface's client is generated."""
     from revani.api.app import make_app
 
-    print(json.dumps(make_app().openapi(), indent=1, sort_keys=True))
+    return json.dumps(make_app().openapi(), indent=1, sort_keys=True) + "\n"
 
 
 def _prepare_database() -> str:
@@ -192,3 +191,32 @@ def wait_for_page(seconds: float = 60.0) -> None:
             pass
         time.sleep(0.2)
     raise typer.Exit(1)
+
+
+@app.command()
+def calc(
+    name: Annotated[str, typer.Argument(help="The calculator's name.")],
+    question: Annotated[str, typer.Argument(help="What it asks, as a JSON object.")],
+) -> None:
+    """Ask a named calculator."""
+    from revani.core.calculators import calculate
+
+    try:
+        given = json.loads(question)
+        if not isinstance(given, dict):
+            raise Refusal("", "A JSON object is needed.")
+        print(json.dumps(calculate(name, given)))
+    except json.JSONDecodeError as error:
+        _refuse(Problem(title="Not readable", status=400, detail=f"This is not JSON: {error}"))
+    except Refusal as refusal:
+        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
+
+
+@app.command()
+def formats(folder: Annotated[Path, typer.Argument(help="Where docs/formats lies.")]) -> None:
+    """Write the published formats: JSON Schemas, the OpenAPI document, the calculators' reference."""
+    from revani.exports.formats import write_formats
+
+    (folder / "openapi.json").write_text(_openapi())
+    for path in write_formats(folder):
+        print(path)

@@ -3,7 +3,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 
-say() { printf '\033[1m%s\033[0m\n' "$*"; }
+say() { printf '%s\n' "$*"; }
 fail() { printf '%s\n' "$*" >&2; exit 1; }
 
 stamp=var/setup
@@ -61,7 +61,7 @@ fi
 if ! cmp -s web/package-lock.json "$stamp/package-lock.json"; then
     say "Installing npm packages"
     # Not `npm ci`: it refuses a lock file without the packages for other systems, which not every registry has.
-    (cd web && npm install --no-save --no-fund --no-audit --loglevel=error) || fail "npm could not install the packages: the lines above say why."
+    (cd web && npm install --no-update-notifier --no-save --no-fund --no-audit --loglevel=error) || fail "npm could not install the packages: the lines above say why."
     cp web/package-lock.json "$stamp/package-lock.json"
 fi
 if [ ! -f web/dist/index.html ] || [ -n "$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -newer web/dist/index.html | head -1)" ]; then

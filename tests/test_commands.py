@@ -6,6 +6,7 @@ import json
 import subprocess
 from pathlib import Path
 
+import jsonschema
 import pytest
 
 from tests.conftest import REVANI, make_shot
@@ -43,6 +44,26 @@ def test_a_refusal_is_problem_json_on_standard_error_with_status_2(shot_file: Pa
     assert json.loads(revani("compile", "/nowhere.json").stderr)["status"] == 400
 
 
-def test_the_published_openapi_document_is_that_of_the_code() -> None:
-    published = Path(__file__).parent.parent / "docs" / "formats" / "openapi.json"
-    assert json.loads(published.read_text()) == json.loads(revani("openapi").stdout), "run `make formats`"
+def test_the_published_formats_are_those_of_the_code(tmp_path: Path) -> None:
+    assert revani("formats", str(tmp_path)).returncode == 0
+    published = Path(__file__).parent.parent / "docs" / "formats"
+    made = {path.name: path.read_text() for path in tmp_path.iterdir()}
+    assert "shot.schema.json" in made and "calculators.md" in made
+    assert made == {path.name: path.read_text() for path in published.iterdir()}, "run `make formats`"
+
+
+def test_a_shot_is_valid_by_its_published_schema_and_a_changed_one_is_not() -> None:
+    schema = json.loads((Path(__file__).parent.parent / "docs" / "formats" / "shot.schema.json").read_text())
+    shot = json.loads(make_shot().model_dump_json())
+    jsonschema.validate(shot, schema)
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(shot | {"flavour": "salt"}, schema)
+
+
+def test_calculators_answer_on_the_command_line() -> None:
+    answer = revani("calc", "nd", '{"factors": [8]}')
+    assert json.loads(answer.stdout)["stops"] == 3
+    for words, path in ((("nd", '{"factors": [0]}'), "factors.0"), (("spell", "{}"), "name"), (("nd", "[]"), "")):
+        refused = revani("calc", *words)
+        assert refused.returncode == 2 and json.loads(refused.stderr).get("path", "") == path
+    assert revani("calc", "nd", "{").returncode == 2

@@ -11,7 +11,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from revani.api import programs, records, runs, tonight
+from revani.api import calculators, programs, records, runs, tonight
 from revani.api.deps import Db
 from revani.api.problems import Problem, answer, install
 from revani.jobs.queue import open_queue
@@ -91,7 +91,7 @@ def make_app() -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)
     app.add_middleware(Guard)
     install(app)
-    for router in (programs.router, records.router, runs.router, tonight.router):
+    for router in (calculators.router, programs.router, records.router, runs.router, tonight.router):
         app.include_router(router)
 
     @app.get("/api/health")

@@ -30,3 +30,8 @@ def drawn_wh(idle_w: float, frame_j: float, elapsed_s: ArrayLike, frames: ArrayL
     """Energy drawn after `elapsed_s` and `frames` frames, watt-hours; the two broadcast."""
     joules = idle_w * np.asarray(elapsed_s, dtype=np.float64) + frame_j * np.asarray(frames)
     return np.asarray(joules / 3600)
+
+
+def runtime_s(usable_wh: float, power_w: float) -> float:
+    """How long an amount of energy lasts at a power, seconds."""
+    return usable_wh * 3600 / power_w

@@ -1,10 +1,12 @@
-"""Field of view and projection: where things fall in the picture."""
+"""Field of view, depth of field, parallax and projection: where things fall on the sensor."""
 
 from math import atan, degrees, hypot
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from revani.core.refusal import Refusal
 from revani.core.sky import Array
 
 
@@ -16,6 +18,41 @@ def field_of_view_deg(size_mm: float, focal_length_mm: float) -> float:
 def diagonal_mm(width_mm: float, height_mm: float) -> float:
     """Diagonal of a sensor, mm."""
     return hypot(width_mm, height_mm)
+
+
+class DepthOfField(NamedTuple):
+    """What is sharp, in metres from the camera; `far_m` is None where it reaches to infinity."""
+
+    hyperfocal_m: float
+    near_m: float
+    far_m: float | None
+
+
+def depth_of_field(focal_length_mm: float, aperture: float, distance_m: float, circle_mm: float) -> DepthOfField:
+    """Limits of sharpness for a circle of confusion, by the thin lens.
+
+    Hyperfocal f²/(N c) + f; near s(H − f)/(H + s − 2f), far s(H − f)/(H − s). Source: S. F. Ray,
+    Applied Photographic Optics, the depth-of-field formulas. Raises Refusal("subject_distance_m")
+    for a subject nearer than the lens can focus, which is its focal length.
+    """
+    f = focal_length_mm
+    hyperfocal = f * f / (aperture * circle_mm) + f
+    s = distance_m * 1000
+    if s <= f:
+        raise Refusal("subject_distance_m", f"More than the focal length, {f / 1000:g} m.", distance_m)
+    near = s * (hyperfocal - f) / (hyperfocal + s - 2 * f)
+    far = s * (hyperfocal - f) / (hyperfocal - s) / 1000 if s < hyperfocal else None
+    return DepthOfField(hyperfocal / 1000, near / 1000, far)
+
+
+def parallax_px(focal_length_mm: float, pixel_pitch_um: float, step_mm: ArrayLike, distance_m: ArrayLike) -> Array:
+    """Image shift, in pixels, of a point while the camera slides past it.
+
+    `step_mm` and `distance_m` broadcast against each other. A point at infinity does not move.
+    Pinhole projection: shift = f · step / (distance · pitch).
+    """
+    step, distance = np.asarray(step_mm, dtype=np.float64), np.asarray(distance_m, dtype=np.float64)
+    return np.asarray(focal_length_mm * step / (distance * 1000) / (pixel_pitch_um / 1000))
 
 
 def camera_axes(heading_deg: float, tilt_deg: float) -> Array:
