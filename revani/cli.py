@@ -64,6 +64,18 @@ def compile_command(
     print(program_csv(program) if format == "csv" else program_json(program), end="")
 
 
+@app.command("rehearse")
+def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
+    """Run a shot against the modelled battery, card and camera, in no time."""
+    from revani.core.program import compile_shot
+    from revani.core.rehearsal import rehearse
+
+    try:
+        print(rehearse(compile_shot(_read_shot(shot))).model_dump_json(indent=1))
+    except Refusal as refusal:
+        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
+
+
 def _openapi() -> str:
     """The OpenAPI document, from which the interface's client is generated."""
     from revani.api.app import make_app

@@ -4,10 +4,11 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.core.documents import Shot
-from revani.core.findings import Finding, judge
+from revani.core.findings import Finding, Neighbour, judge
 from revani.core.lanes import Lanes, Reading, lanes, readout
 from revani.core.program import compile_shot
 from revani.core.refusal import Refusal
+from revani.core.rehearsal import Outcome, rehearse
 from revani.core.sentence import Edit, Word, apply_edit, sentence, speed_up_text
 from revani.core.timing import Solution
 
@@ -19,6 +20,7 @@ class Ask(BaseModel):
 
     shot: Shot
     edits: list[Edit] = Field(default=[], max_length=20)
+    neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
 
 
 class Plan(BaseModel):
@@ -34,6 +36,7 @@ class Plan(BaseModel):
     zone: str
     lanes: Lanes
     findings: list[Finding]
+    rehearsal: Outcome
 
 
 @router.post("")
@@ -54,7 +57,8 @@ def plan(ask: Ask) -> Plan:
         date=f"{start:%a %-d %b %Y}",
         zone=start.tzname() or shot.place.time_zone,
         lanes=lanes(program),
-        findings=list(judge(program)),
+        findings=list(judge(program, ask.neighbours)),
+        rehearsal=rehearse(program),
     )
 
 

@@ -1,5 +1,6 @@
 """Gear, places and shots."""
 
+from datetime import datetime
 from typing import Annotated, Any, Generic, TypeVar
 from uuid import UUID
 
@@ -8,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over
 from revani.core.documents import Body, Card, Lens, Place, Shot
+from revani.core.findings import Neighbour
 from revani.store import records, shots
 from revani.store.records import Saved
 
@@ -40,6 +42,14 @@ class SavedShot(SavedDocument[Shot]):
 
 def _fields(saved: Saved) -> dict[str, Any]:
     return {"id": saved.id, "version": saved.version, "archived": saved.archived, "document": saved.document}
+
+
+class EarlierShot(BaseModel):
+    """A version of a shot that was saved over."""
+
+    version: int
+    saved_at: datetime
+    document: Shot
 
 
 @router.get("/gear")
@@ -96,6 +106,20 @@ async def add_shot(shot: Shot, db: Db) -> SavedShot:
 async def read_shot(id: UUID, db: Db) -> SavedShot:
     """One shot with its present kit and place."""
     return SavedShot(**_fields(await shots.read(db, id)))
+
+
+@router.get("/shots/{id}/neighbours")
+async def neighbours(id: UUID, db: Db) -> list[Neighbour]:
+    """The other shots, as the desk hands them on to be judged beside this one."""
+    others = [Shot.model_validate(saved.document) for saved in await shots.everything(db) if saved.id != id]
+    return [Neighbour(name=shot.name, fps=shot.timing.solve().fps) for shot in others][:200]
+
+
+@router.get("/shots/{id}/earlier")
+async def earlier_shots(id: UUID, db: Db) -> list[EarlierShot]:
+    """The versions that saves have replaced, newest first."""
+    await shots.read(db, id)
+    return [EarlierShot.model_validate(row) for row in await records.earlier(db, "shot", id)]
 
 
 @router.put("/shots/{id}")

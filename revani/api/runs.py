@@ -192,6 +192,22 @@ async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
     return Response(content, media_type="image/jpeg", headers={"Cache-Control": "max-age=3600"})
 
 
+@router.get("/rig/live.jpg")
+async def live() -> Response:
+    """What stands before the rig's camera now."""
+    return Response(await asyncio.to_thread(_look), media_type="image/jpeg", headers={"Cache-Control": "no-store"})
+
+
+def _look() -> bytes:
+    camera = HttpCamera(settings().camera)
+    try:
+        return camera.live()
+    except CameraError as error:
+        raise records.NotThere(str(error)) from error
+    finally:
+        camera.close()
+
+
 def _from_camera(file: str) -> bytes:
     camera = HttpCamera(settings().camera)
     try:
@@ -282,6 +298,7 @@ async def _view(conn: Any, run: Run) -> RunView:
     next_in_s = max(0.0, float(program.at_s[used]) - now_s) if next_number else None
     head = "Waiting" if run.state == "running" and used == 0 and (next_in_s or 0) > 5 else _HEADLINES[run.state]
     age_s = now_s - last_taken.fired_s if last_taken and last_taken.fired_s and live else None
+    signs = {sign["rig"]: sign["camera"] or {} for sign in await runs.signs(conn)} if live else {}
     return RunView(
         id=run.id,
         shot_id=run.shot_id,
@@ -304,7 +321,7 @@ async def _view(conn: Any, run: Run) -> RunView:
         newest_number=last_taken.number if last_taken else None,
         newest_settings=_settings_text(last_taken.settings) if last_taken else "",
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
-        figures=_figures(run, last_taken),
+        figures=_figures(run, last_taken, signs.get(run.rig, {})),
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M}",
         start_clock=f"{program.local(program.start_s):%H:%M}",
         end_clock=f"{program.local(program.end_s):%H:%M}",
@@ -315,7 +332,8 @@ async def _view(conn: Any, run: Run) -> RunView:
     )
 
 
-def _figures(run: Run, newest: JournalFrame | None) -> list[Figure]:
+def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> list[Figure]:
+    ahead = camera.get("clock_ahead_s")
     says = (newest.camera or {}) if newest else {}
     battery, free = says.get("battery_left"), says.get("card_free_bytes")
     late_ms = (newest.fired_s - newest.planned_s) / run.speed * 1000 if newest and newest.fired_s else None
@@ -332,6 +350,11 @@ def _figures(run: Run, newest: JournalFrame | None) -> list[Figure]:
         Figure(
             label="late", text="–" if late_ms is None else f"{late_ms:.0f} ms",
             state="good" if late_ms is None or late_ms < 100 else "mind",
+        ),
+        *(
+            [Figure(label="camera clock", text=f"{ahead:+.1f} s", state="good" if abs(ahead) < 0.5 else "mind")]
+            if ahead is not None
+            else []
         ),
     ]  # fmt: skip
 

@@ -54,6 +54,10 @@ class Body(Gear):
     overhead_s: Exact = Field(ge=0, le=600, default=Fraction(1, 2), description="Read-out and write, a frame.")
     controller_tick_s: Exact = Field(gt=0, le=60, default=Fraction(1, 10), description="Finest step of the trigger.")
     bytes_per_frame: int = Field(25_000_000, ge=1_000, le=2_000_000_000)
+    buffer_frames: int = Field(20, ge=1, le=10_000, description="Frames held while the card is written.")
+    clock_offset_s: float = Field(
+        0.0, ge=-86_400, le=86_400, description="How far its own clock is ahead of the true time."
+    )
     battery_wh: float = Field(16.0, gt=0, le=2_000)
     battery_usable: float = Field(0.9, gt=0, le=1, description="Fraction that can be taken out.")
     idle_w: float = Field(1.5, ge=0, le=500)

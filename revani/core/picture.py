@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Cloud
 from revani.core.optics import camera_axes, direction, project
-from revani.core.sky import Array
+from revani.core.sky import Array, skyline_deg
 
 Picture = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -50,6 +50,8 @@ class View:
     focal_length_mm: float
     sensor_width_mm: float
     cloud: Cloud = "clear"
+    skyline: tuple[tuple[float, float], ...] = ()
+    """Azimuth and height of the raised horizon, ascending; empty for an invented ridge."""
 
 
 @dataclass(frozen=True)
@@ -92,7 +94,9 @@ def _developed(linear: Floats) -> Picture:
 
 
 @lru_cache(maxsize=8)
-def _frame(heading: float, tilt: float, focal_px: float, width: int, height: int) -> tuple[Floats, Floats, Floats]:
+def _frame(
+    heading: float, tilt: float, focal_px: float, width: int, height: int, ridge_points: tuple[tuple[float, float], ...]
+) -> tuple[Floats, Floats, Floats]:
     """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
     axes = camera_axes(heading, tilt)
     x = (np.arange(width) + 0.5 - width / 2) / focal_px
@@ -102,10 +106,11 @@ def _frame(heading: float, tilt: float, focal_px: float, width: int, height: int
     altitude = np.degrees(np.arcsin(np.clip(rays[..., 2], -1, 1)))
     azimuth = np.arctan2(rays[..., 0], rays[..., 1])
     blend = np.clip(altitude / 45, 0, 1) ** 0.6
-    skyline = (
-        2.2 + 1.6 * np.sin(3 * azimuth + 0.6) + 0.9 * np.sin(11 * azimuth + 2.1)
-        + 0.35 * np.sin(37 * azimuth) + 0.15 * np.sin(90 * azimuth + 1)
-    )  # fmt: skip
+    rough = 0.25 * np.sin(11 * azimuth + 2.1) + 0.2 * np.sin(37 * azimuth) + 0.1 * np.sin(90 * azimuth + 1)
+    if ridge_points:
+        skyline = skyline_deg(ridge_points, np.degrees(azimuth)) + rough
+    else:
+        skyline = 2.2 + 1.6 * np.sin(3 * azimuth + 0.6) + 0.65 * np.sin(11 * azimuth + 2.1) + rough
     # The ridge's edge is half a pixel soft, so that it does not crawl when the camera moves.
     degrees_per_px = np.degrees(1 / focal_px)
     ridge = np.clip((skyline - altitude) / degrees_per_px + 0.5, 0, 1)
@@ -145,7 +150,7 @@ def _to_horizon(latitude_deg: float, sidereal: float) -> Array:
 def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
     """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
     focal_px = view.focal_length_mm / view.sensor_width_mm * width
-    rays, blend, ridge = _frame(view.heading_deg, view.tilt_deg, focal_px, width, height)
+    rays, blend, ridge = _frame(view.heading_deg, view.tilt_deg, focal_px, width, height, view.skyline)
     zenith = _by_altitude(_ZENITH, view.sun_altitude_deg)[0].astype(np.float32)
     horizon = _by_altitude(_HORIZON, view.sun_altitude_deg)[0].astype(np.float32)
     light = horizon + blend[..., None] * (zenith - horizon)

@@ -18,7 +18,7 @@ from revani.core.documents import Place, Shot
 from revani.core.light import scene_ev100
 from revani.core.ramp import Exposures, check_settings, expose, shutter_room_s
 from revani.core.refusal import Refusal
-from revani.core.sky import Array, Sky, SkyEvent, sky_over
+from revani.core.sky import Array, Sky, SkyEvent, ridge_crossings, sky_over
 from revani.core.start import start_s
 from revani.core.timing import Solution
 
@@ -69,7 +69,11 @@ class Program:
     @property
     def events(self) -> tuple[SkyEvent, ...]:
         """What sun and moon do over the nights around the shot."""
-        found = (*self.sky.sun_crossings(), *self.sky.moon_crossings())
+        found = (
+            *self.sky.sun_crossings(),
+            *self.sky.moon_crossings(),
+            *ridge_crossings(self.sky, self.shot.place),
+        )
         return tuple(sorted(found, key=lambda event: event.at_s))
 
     def local(self, at_s: float) -> datetime:

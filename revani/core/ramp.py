@@ -6,7 +6,7 @@ from fractions import Fraction
 import numpy as np
 
 from revani.core.documents import Shot
-from revani.core.exposure import ev100, shutter_for, true_aperture, true_iso, true_shutter_s
+from revani.core.exposure import SHUTTERS, ev100, shutter_for, true_aperture, true_iso, true_shutter_s
 from revani.core.refusal import Refusal
 from revani.core.sky import Array
 
@@ -55,12 +55,10 @@ def expose(shot: Shot, scene_ev: Array, room_s: float) -> Exposures:
         shutter, iso = np.minimum(asked, longest), np.full_like(scene_ev, base)
     else:
         asked = np.minimum(shutter_for(scene_ev, aperture, base), float(light.shutter_s))
-        longest = min(room_s, float(body.manual_shutter_max_s) if not body.bulb else np.inf)
-        exact = np.clip(
-            shutter_for(scene_ev, aperture, base), true_shutter_s(float(body.shutter_min_s)),
-            min(longest, float(light.shutter_s)),
-        )  # fmt: skip
-        stepped = np.minimum(2.0 ** (np.round(np.log2(exact) * 3) / 3), exact.max())
+        longest = _longest_s(shot, room_s)
+        shortest = min(true_shutter_s(float(body.shutter_min_s)), longest)
+        exact = np.clip(shutter_for(scene_ev, aperture, base), shortest, longest)
+        stepped = np.clip(2.0 ** (np.round(np.log2(exact) * 3) / 3), shortest, longest)
         shutter = np.where((exact >= BULB_FROM_S) & body.bulb, exact, stepped)
         needed = base * shutter_for(scene_ev, aperture, base) / exact
         thirds = np.log2(np.maximum(needed, base) / 100) * 3
@@ -77,6 +75,15 @@ def expose(shot: Shot, scene_ev: Array, room_s: float) -> Exposures:
         iso=iso,
         error_stops=scene_ev - ev100(aperture, shutter, iso),
     )
+
+
+def _longest_s(shot: Shot, room_s: float) -> float:
+    """The longest shutter that a ramp may use; on a body that cannot be held open, one that it has."""
+    longest = min(room_s, float(shot.light.shutter_s))
+    if shot.kit.body.bulb:
+        return longest
+    longest = min(longest, float(shot.kit.body.manual_shutter_max_s))
+    return max((true_shutter_s(float(one)) for one in SHUTTERS if one <= longest * 1.001), default=longest)
 
 
 def shutter_room_s(shot: Shot, interval_s: Fraction) -> float:

@@ -6,7 +6,7 @@ of that is under 0.001°. Rise and set are at −0.8333° (34′ of refraction, 
 twilights at −6°, −12° and −18° (U.S. Naval Observatory).
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import lru_cache
@@ -188,6 +188,41 @@ def _kept(latitude_deg: float, longitude_deg: float, elevation_m: float, start: 
         _sun=CubicSpline(grid, sun),
         _moon=CubicSpline(grid, moon),
         _phase=CubicSpline(grid, np.stack([phase, parallax], axis=-1)),
+    )
+
+
+SUN_RADIUS_DEG = 0.267
+
+
+def skyline_points(place: Place) -> tuple[tuple[float, float], ...]:
+    """Azimuth and height of the noted points of a place's raised horizon, ascending."""
+    return tuple(sorted((point.azimuth_deg, point.altitude_deg) for point in place.horizon))
+
+
+def skyline_deg(points: Sequence[tuple[float, float]], azimuth_deg: ArrayLike) -> Array:
+    """Height of a raised horizon in given directions, straight between its points; 0 without any."""
+    azimuth = np.asarray(azimuth_deg, dtype=np.float64)
+    if not points:
+        return np.zeros_like(azimuth)
+    known = np.array(points, dtype=np.float64)
+    return np.asarray(np.interp(azimuth, known[:, 0], known[:, 1], period=360), dtype=np.float64)
+
+
+def ridge_crossings(sky: Sky, place: Place) -> tuple[SkyEvent, ...]:
+    """When the sun's upper limb leaves behind, or comes over, the raised horizon of a place."""
+    if not place.horizon:
+        return ()
+    at = np.arange(sky.from_s, sky.to_s + 1, 120.0)
+    sun = sky.sun(at)
+    over = sun.altitude_deg + SUN_RADIUS_DEG - skyline_deg(skyline_points(place), sun.azimuth_deg)
+    turns = np.flatnonzero((over[:-1] > 0) != (over[1:] > 0))
+    # Over two minutes the sun's height above a ridge is straight to a second or so.
+    exact = at[turns] + 120.0 * over[turns] / (over[turns] - over[turns + 1])
+    names = np.where(over[turns] > 0, "sun behind the ridge", "sun over the ridge")
+    # Where the ridge is the true horizon, rise and set say the same already.
+    height = sky.sun(exact).altitude_deg
+    return tuple(
+        SkyEvent(str(name), float(when)) for name, when, up in zip(names, exact, height, strict=True) if up > 0.3
     )
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from contextlib import AbstractContextManager
 from typing import Literal, Protocol
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.documents import Cloud, Framing, Kit, Place
 from revani.rig.stage import StageClock
@@ -48,7 +48,9 @@ class CameraStatus(Message):
     battery_left: float
     card_free_bytes: int
     frames: int
+    buffered: int
     clock_s: float
+    clock_ahead_s: float
     newest: str | None
 
 
@@ -64,6 +66,19 @@ class Captured(Message):
     settings: CameraSettings
     battery_left: float
     card_free_bytes: int
+
+
+class Fault(Message):
+    """A fault that a simulated camera is to show.
+
+    `hang` does not answer for `seconds` (real ones), `slow` answers that much later, `refuse` says no,
+    `drop` cuts the connection after the frame was taken; each for the next `count` captures.
+    `full card` and `empty battery` last until they are cleared.
+    """
+
+    kind: Literal["hang", "slow", "refuse", "drop", "full card", "empty battery"]
+    count: int = Field(1, ge=1, le=100_000)
+    seconds: float = Field(1.0, ge=0, le=60)
 
 
 Trouble = Literal["unreachable", "refused", "busy", "full card", "empty battery"]
@@ -94,6 +109,9 @@ class Camera(Protocol):
 
     def taken(self, number: int) -> Captured | None:
         """The frame of this number, if this scene has one; None where it has not."""
+
+    def live(self) -> bytes:
+        """What stands before the camera now, as a JPEG; takes no frame."""
 
     def fetch(self, file: str) -> AbstractContextManager[Iterator[bytes]]:
         """The bytes of a stored file, in pieces."""

@@ -19,6 +19,7 @@ log = structlog.get_logger()
 
 _RETRY_REAL_S = 0.05
 _LEAST_PATIENCE_REAL_S = 2.0
+_LEAST_BATTERY = 0.03
 
 
 @dataclass(frozen=True)
@@ -81,12 +82,13 @@ class Shooter(threading.Thread):
             tries += 1
             try:
                 patience_s = max(_LEAST_PATIENCE_REAL_S, self._clock.wait_s(slot_ends_s))
-                self._note(self._camera.capture(number, patience_s))
-                return None
+                captured = self._camera.capture(number, patience_s)
+                self._note(captured)
+                return self._spent(captured)
             except CameraError as error:
                 if error.trouble in ("full card", "empty battery"):
                     self._miss(number, str(error))
-                    return End("failed", f"{error} {number - 1:,} frames are safe.")
+                    return End("stopped", f"{error} What was taken until then is safe.")
                 left_s = self._clock.wait_s(slot_ends_s)
                 if left_s <= _RETRY_REAL_S or self._stop_wanted.wait(_RETRY_REAL_S):
                     self._miss(number, f"{error} Tried {tries} time{'s' if tries > 1 else ''}.")
@@ -96,6 +98,13 @@ class Shooter(threading.Thread):
                     self._note(found)
                     return None
                 self._apply_again(number)
+
+    def _spent(self, captured: Captured) -> End | None:
+        """An End where the battery is about to give out: better a frame less than an open file."""
+        if captured.battery_left >= _LEAST_BATTERY:
+            return None
+        left = f"{captured.battery_left:.0%}"
+        return End("stopped", f"Ended after frame {captured.number:,}: the battery is down to {left}.")
 
     def _apply_again(self, number: int) -> None:
         try:

@@ -34,9 +34,9 @@ def test_a_plan_is_the_sentence_the_lanes_and_the_findings_of_one_compile(client
     answer = client.post("/api/programs", json={"shot": shot, "edits": [{"field": "timing.interval_s", "text": "1.2"}]})
     plan = answer.json()
     assert plan["solved"]["interval_s"] == 1.2 and plan["shot"]["timing"]["interval_s"] == 1.2
-    assert plan["findings"][0]["id"] == "timing.interval-too-short"
+    (finding,) = [one for one in plan["findings"] if one["id"] == "timing.interval-too-short"]
     assert len(plan["lanes"]["frames"]["at_s"]) == 600
-    fixed = plan["findings"][0]["fixes"][0]["shot"]
+    fixed = finding["fixes"][0]["shot"]
     after = client.post("/api/programs", json={"shot": fixed}).json()
     assert "timing.interval-too-short" not in [finding["id"] for finding in after["findings"]]
 

@@ -6,7 +6,7 @@ import av
 import httpx
 from selenium.webdriver.common.by import By
 
-from revani.core.documents import Light
+from revani.core.documents import ClockStart, Light
 from revani.core.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import make_kit, make_shot
@@ -22,7 +22,7 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     kit = make_kit(body={"overhead_s": "0.5", "controller_tick_s": 1})
     id = new_shot(
         client, name="Whole path", kit=kit, light=Light(school="fixed", aperture=2.8, shutter_s="7.6", iso=400),
-        timing=Timing(fps=24, interval_s=30, playback_s=4),
+        timing=Timing(fps=24, interval_s=30, playback_s=4), start=ClockStart(time="21:00"),
     )  # fmt: skip
     page.open(f"/shots/{id}")
     page.until("timing.frame_count", "96 frames")

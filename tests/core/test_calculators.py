@@ -33,7 +33,7 @@ SOURCES = [
     ("parallax", {"focal_length_mm": 24, "pixel_pitch_um": 6, "slider_step_mm": 100, "near_m": 2, "far_m": 20},
      {"near_px": 200, "far_px": 20, "difference_px": 180}),
     # 500 rule: common practice, no source. NPF (Société Astronomique du Havre) and drift: from memory.
-    ("star_limit", STARS, {"rule_500_s": 20.8333, "npf_s": 5.43735, "drift_px_per_s": 0.2966}),
+    ("star_limit", STARS, {"rule_500_s": 20.8333, "npf_s": 5.43735, "drift_px_per_s": 0.296627}),
     # The sky turns 15.041° an hour.
     ("star_trail", {"arc_deg": 15.041}, {"duration_s": 3600}),
     # ISO 2720 / APEX.

@@ -4,7 +4,22 @@ A rule is one small function that takes the program and returns a Finding or Non
 package gathers all rules.
 """
 
-from revani.core.findings import length, timing
-from revani.core.findings.finding import Finding, Fix, judge
+from collections.abc import Sequence
 
-__all__ = ["Finding", "Fix", "judge", "length", "timing"]
+from revani.core.findings import feed, length, light, timing
+from revani.core.findings.company import Neighbour, playback_rate_unlike
+from revani.core.findings.finding import WORST_FIRST, Finding, Fix, judge_alone
+from revani.core.program import Program
+
+__all__ = ["Finding", "Fix", "Neighbour", "feed", "judge", "length", "light", "timing"]
+
+
+def judge(program: Program, neighbours: Sequence[Neighbour] = ()) -> tuple[Finding, ...]:
+    """All that is to be said of a program, worst first; rules of one severity in order of the job.
+
+    `neighbours` are the other shots that it will be cut with.
+    """
+    found = [*judge_alone(program)]
+    if (unlike := playback_rate_unlike(program, neighbours)) is not None:
+        found.append(unlike)
+    return tuple(sorted(found, key=lambda one: WORST_FIRST.index(one.severity)))

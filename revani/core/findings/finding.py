@@ -47,10 +47,9 @@ def finding(rule: Rule) -> Rule:
     return rule
 
 
-def judge(program: Program) -> tuple[Finding, ...]:
-    """All that is to be said of a program, worst first; rules of one severity in order of the job."""
-    found = [result for rule in _RULES if (result := rule(program)) is not None]
-    return tuple(sorted(found, key=lambda one: WORST_FIRST.index(one.severity)))
+def judge_alone(program: Program) -> list[Finding]:
+    """What the registered rules say of a program, in the order of the rules."""
+    return [result for rule in _RULES if (result := rule(program)) is not None]
 
 
 def usable(*fixes: Fix | None) -> tuple[Fix, ...]:

@@ -20,11 +20,13 @@ def shortest_possible_s(program: Program) -> Fraction:
 
 
 def _need_s(program: Program) -> Fraction:
-    """Seconds a frame for the longest shutter wanted, not rounded to the tick."""
-    body = program.shot.kit.body
-    longest = Fraction(repr(round(float(program.exposures.wanted_shutter_s.max()), 4)))
-    limit = body.manual_shutter_max_s if not body.bulb else longest
-    return budget_s(min(longest, limit), body.overhead_s, program.shot.light.noise_reduction)
+    """Seconds a frame for the shutter that is held, not rounded to the tick.
+
+    Where the shutter follows the light it also follows the interval: a short one is another judgement.
+    """
+    body, light = program.shot.kit.body, program.shot.light
+    held = min(light.shutter_s, body.manual_shutter_max_s) if light.school == "fixed" else body.shutter_min_s
+    return budget_s(held, body.overhead_s, light.noise_reduction)
 
 
 @finding
@@ -39,7 +41,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
     why = (
         f"{body.name} needs at least {duration(body.minimum_interval_s)} between frames"
         if body.minimum_interval_s >= _need_s(program)
-        else f"A shutter of {show_shutter(float(program.exposures.wanted_shutter_s.max()))} and "
+        else f"A shutter of {show_shutter(float(program.shot.light.shutter_s))} and "
         f"{duration(body.overhead_s)} to store the frame need {duration(announced)}"
     )
     keep_film = retimed(

@@ -43,6 +43,16 @@ class HttpCamera:
         answer = self._ask("GET", f"/frames/{number}")
         return Captured.model_validate(answer) if answer else None
 
+    def live(self) -> bytes:
+        """What stands before the camera now, as a JPEG; takes no frame."""
+        try:
+            response = self._http.get("/live.jpg")
+        except httpx.HTTPError as error:
+            raise CameraError("unreachable", f"The camera does not answer ({type(error).__name__}).") from error
+        if response.status_code != 200:
+            raise CameraError("refused", response.text[:200])
+        return response.content
+
     @contextmanager
     def fetch(self, file: str) -> Iterator[Iterator[bytes]]:
         """The bytes of a stored file, in pieces."""

@@ -17,12 +17,12 @@ from PIL import Image
 
 from revani.core.card import capacity_bytes
 from revani.core.energy import available_wh, drawn_wh
-from revani.core.exposure import ev100
+from revani.core.exposure import ev100, shutter_for
 from revani.core.light import CLOUD_STOPS, ev100_of_illuminance, illuminance_lx
-from revani.core.picture import Exposure, View, render
+from revani.core.picture import Exposure, Picture, View, render
 from revani.core.program import nights_around
-from revani.core.sky import Sky, sky_over
-from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Scene
+from revani.core.sky import Sky, sky_over, skyline_points
+from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
 
 WIDTH, HEIGHT = 480, 270
@@ -40,6 +40,9 @@ class SimulatedCamera:
         self._settings = CameraSettings(shutter_s=0.01, aperture=8, iso=100, white_balance_k=5200)
         self._state: str = "ready"
         self._card = 0
+        self._written_at_s: list[float] = []
+        self._fault: Fault | None = None
+        self._fault_left = 0
 
     @property
     def folder(self) -> Path:
@@ -53,10 +56,26 @@ class SimulatedCamera:
         if fresh:
             self._since_s = scene.clock.now_s()
             self._frames = {}
+            self._written_at_s = []
             self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
             (self._folder / f"{self._card:04d}").mkdir(parents=True)
             # The first look at a sky is slow; have it now and not when the first frame is due.
             _take(scene, self._settings, 0, self._since_s)
+
+    def break_down(self, fault: Fault | None) -> None:
+        """Show a fault from now on, or none."""
+        self._fault = fault
+        self._fault_left = fault.count if fault else 0
+
+    def next_fault(self) -> Fault | None:
+        """The fault that the next capture shows, used up by it; full and empty ones stay."""
+        fault = self._fault
+        if fault is None or fault.kind in ("full card", "empty battery"):
+            return None
+        self._fault_left -= 1
+        if self._fault_left <= 0:
+            self._fault = None
+        return fault
 
     def apply(self, settings: CameraSettings) -> None:
         """Set up the next frame."""
@@ -71,7 +90,9 @@ class SimulatedCamera:
             battery_left=max(battery, 0.0),
             card_free_bytes=self._card_free(),
             frames=len(self._frames),
-            clock_s=self._clock().now_s(),
+            buffered=self._buffered(),
+            clock_s=self._clock().now_s() + self._clock_ahead_s(),
+            clock_ahead_s=self._clock_ahead_s(),
             newest=self._frames[max(self._frames)].file if self._frames else None,
         )
 
@@ -94,6 +115,7 @@ class SimulatedCamera:
             raise CameraError("full card", "The card is full.")
         loop = asyncio.get_running_loop()
         try:
+            await self._room_in_buffer(scene)
             self._state = "exposing"
             opened_s = scene.clock.now_s()
             # What the sensor will have seen is worked out while the shutter is open.
@@ -101,11 +123,12 @@ class SimulatedCamera:
             await asyncio.sleep(max(0.0, scene.clock.wait_s(opened_s + settings.shutter_s)))
             closed_s = scene.clock.now_s()
             self._state = "storing"
-            stored_by_s = closed_s + float(scene.kit.body.overhead_s)
+            read_out_by_s = closed_s + float(scene.kit.body.overhead_s)
             content = await seen
             file = f"{self._card:04d}/F{number:05d}.jpg"
             await loop.run_in_executor(None, (self._folder / file).write_bytes, content)
-            await asyncio.sleep(max(0.0, scene.clock.wait_s(stored_by_s)))
+            self._hand_to_card(scene, closed_s)
+            await asyncio.sleep(max(0.0, scene.clock.wait_s(read_out_by_s)))
         finally:
             self._state = "ready"
         captured = Captured(
@@ -117,10 +140,40 @@ class SimulatedCamera:
         self._frames[number] = captured
         return captured
 
+    async def _room_in_buffer(self, scene: Scene) -> None:
+        """Wait, as a body does, until its buffer has room for one more frame."""
+        while self._buffered() >= scene.kit.body.buffer_frames:
+            self._state = "storing"
+            await asyncio.sleep(max(0.001, scene.clock.wait_s(self._written_at_s[0])))
+
+    def _hand_to_card(self, scene: Scene, at_s: float) -> None:
+        """The frame waits its turn; the card writes one after the other."""
+        takes_s = scene.kit.body.bytes_per_frame / (scene.kit.card.write_mb_s * 1e6)
+        begins_s = max([at_s, *self._written_at_s])
+        self._written_at_s.append(begins_s + takes_s)
+
+    def _buffered(self) -> int:
+        now_s = self._clock().now_s()
+        self._written_at_s = [at_s for at_s in self._written_at_s if at_s > now_s]
+        return len(self._written_at_s)
+
+    def _clock_ahead_s(self) -> float:
+        return self._scene.kit.body.clock_offset_s if self._scene else 0.0
+
+    async def live(self) -> bytes:
+        """A picture of what is before the camera now, well exposed, that is not stored."""
+        scene = self._scene
+        if scene is None:
+            raise CameraError("refused", "The camera stands nowhere yet.")
+        loop = asyncio.get_running_loop()
+        return await loop.run_in_executor(self._render, _look, scene, scene.clock.now_s())
+
     def _clock(self) -> StageClock:
         return self._scene.clock if self._scene else StageClock.real()
 
     def _battery_left(self, more_frames: int = 0) -> float:
+        if self._fault and self._fault.kind == "empty battery":
+            return 0.0
         if self._scene is None:
             return 1.0
         body, place = self._scene.kit.body, self._scene.place
@@ -129,7 +182,7 @@ class SimulatedCamera:
         return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, len(self._frames) + more_frames)) / available
 
     def _card_free(self) -> int:
-        if self._scene is None:
+        if self._scene is None or (self._fault and self._fault.kind == "full card"):
             return 0
         used = len(self._frames) * self._scene.kit.body.bytes_per_frame
         return capacity_bytes(self._scene.kit.card.capacity_gb) - used
@@ -139,30 +192,51 @@ def _sky(scene: Scene, at_s: float) -> Sky:
     return sky_over(scene.place, *nights_around(scene.place, at_s, at_s + 3600))
 
 
-def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float) -> bytes:
-    """The JPEG, with Exif, of what is before the camera from `opened_s` on."""
-    middle_s = opened_s + settings.shutter_s / 2
-    sky = _sky(scene, middle_s)
-    scene_ev = (
-        float(ev100_of_illuminance(illuminance_lx(sky, middle_s, scene.place.sky_brightness)))
+def _scene_ev(scene: Scene, sky: Sky, at_s: float) -> float:
+    """The exposure that the scene asks for; the camera sees it, whatever was planned."""
+    return (
+        float(ev100_of_illuminance(illuminance_lx(sky, at_s, scene.place.sky_brightness)))
         + CLOUD_STOPS[scene.cloud]
         + scene.scene_offset_stops
     )
-    error = scene_ev - float(ev100(settings.aperture, settings.shutter_s, settings.iso))
+
+
+def _picture(scene: Scene, opened_s: float, shutter_s: float, aperture: float, iso: float, seed: int) -> Picture:
+    """What the sensor gets from `opened_s` on."""
+    middle_s = opened_s + shutter_s / 2
+    sky = _sky(scene, middle_s)
+    error = _scene_ev(scene, sky, middle_s) - float(ev100(aperture, shutter_s, iso))
     sun, moon = sky.sun(middle_s), sky.moon(middle_s)
-    focal_mm = scene.framing.focal_length_mm or scene.kit.lens.focal_length_min_mm
     view = View(
         at_s=opened_s, latitude_deg=scene.place.latitude_deg, longitude_deg=scene.place.longitude_deg,
         sun_altitude_deg=float(sun.altitude_deg), sun_azimuth_deg=float(sun.azimuth_deg),
         moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
         moon_fraction=float(sky.moon_illuminated_fraction(middle_s)),
-        heading_deg=scene.framing.heading_deg, tilt_deg=scene.framing.tilt_deg,
-        focal_length_mm=focal_mm, sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud,
+        heading_deg=scene.framing.heading_deg, tilt_deg=scene.framing.tilt_deg, focal_length_mm=_focal_mm(scene),
+        sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud, skyline=skyline_points(scene.place),
     )  # fmt: skip
-    exposure = Exposure(error, settings.shutter_s, settings.aperture, settings.iso)
-    picture = render(view, exposure, WIDTH, HEIGHT, seed=number)
+    return render(view, Exposure(error, shutter_s, aperture, iso), WIDTH, HEIGHT, seed=seed)
+
+
+def _focal_mm(scene: Scene) -> float:
+    return scene.framing.focal_length_mm or scene.kit.lens.focal_length_min_mm
+
+
+def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float) -> bytes:
+    """The JPEG, with Exif, of what is before the camera from `opened_s` on."""
+    picture = _picture(scene, opened_s, settings.shutter_s, settings.aperture, settings.iso, number)
+    return _jpeg(picture, piexif.dump(_exif(scene, settings, number, opened_s, _focal_mm(scene))))
+
+
+def _look(scene: Scene, at_s: float) -> bytes:
+    """A JPEG of the scene as a finder shows it: bright enough, whatever the light."""
+    aperture = scene.kit.lens.aperture_widest
+    scene_ev = _scene_ev(scene, _sky(scene, at_s), at_s)
+    return _jpeg(_picture(scene, at_s, float(shutter_for(scene_ev, aperture, 100)), aperture, 100, 0), b"")
+
+
+def _jpeg(picture: Picture, exif: bytes) -> bytes:
     out = io.BytesIO()
-    exif = piexif.dump(_exif(scene, settings, number, opened_s, focal_mm))
     Image.fromarray(picture).save(out, "JPEG", quality=88, exif=exif)
     return out.getvalue()
 
@@ -176,7 +250,8 @@ def _exif(
     scene: Scene, settings: CameraSettings, number: int, opened_s: float, focal_mm: float
 ) -> dict[str, dict[int, object]]:
     """What a body writes of a frame. Source: Exif 2.3 (CIPA DC-008)."""
-    opened = datetime.fromtimestamp(opened_s, UTC)
+    # Stamped by the camera's own clock, right or wrong.
+    opened = datetime.fromtimestamp(opened_s + scene.kit.body.clock_offset_s, UTC)
     stamp = f"{opened:%Y:%m:%d %H:%M:%S}".encode()
     shutter = settings.shutter_s
     return {

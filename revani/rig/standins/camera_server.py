@@ -1,11 +1,14 @@
 """The simulated camera's link: JSON over HTTP on loopback."""
 
+import asyncio
 from pathlib import Path
 
 from fastapi import FastAPI, HTTPException, Request
-from fastapi.responses import FileResponse, PlainTextResponse
+from fastapi.responses import FileResponse, PlainTextResponse, Response
+from starlette.types import Receive, Send
+from starlette.types import Scope as HttpScope
 
-from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Message, Scene
+from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Message, Scene
 from revani.rig.standins.camera import SimulatedCamera
 
 _STATUS = {"busy": 409, "empty battery": 503, "full card": 507, "refused": 422, "unreachable": 504}
@@ -15,6 +18,16 @@ class Capture(Message):
     """The order to take a frame."""
 
     number: int
+
+
+class Cut(Response):
+    """An answer that breaks off, so that the other side finds its connection cut."""
+
+    async def __call__(self, scope: HttpScope, receive: Receive, send: Send) -> None:
+        """Promise a body and send none."""
+        headers = [(b"content-length", b"1000")]
+        await send({"type": "http.response.start", "status": 200, "headers": headers})
+        await send({"type": "http.response.body", "body": b""})
 
 
 def camera_app(folder: Path) -> FastAPI:
@@ -40,9 +53,32 @@ def camera_app(folder: Path) -> FastAPI:
         camera.apply(settings)
         return settings
 
-    @app.post("/capture")
-    async def capture(order: Capture) -> Captured:
-        return await camera.capture(order.number)
+    @app.post("/capture", response_model=Captured)
+    async def capture(order: Capture) -> Captured | Response:
+        fault = camera.next_fault()
+        if fault and fault.kind == "refuse":
+            raise CameraError("refused", "The camera says no.")
+        if fault and fault.kind == "hang":
+            await asyncio.sleep(fault.seconds)
+            raise CameraError("refused", "The camera had hung.")
+        captured = await camera.capture(order.number)
+        if fault and fault.kind == "slow":
+            await asyncio.sleep(fault.seconds)
+        return Cut() if fault and fault.kind == "drop" else captured
+
+    @app.put("/fault")
+    async def break_down(fault: Fault) -> Fault:
+        camera.break_down(fault)
+        return fault
+
+    @app.delete("/fault")
+    async def mend() -> dict[str, str]:
+        camera.break_down(None)
+        return {"fault": "none"}
+
+    @app.get("/live.jpg")
+    async def live() -> Response:
+        return Response(await camera.live(), media_type="image/jpeg")
 
     @app.get("/frames/{number}")
     async def taken(number: int) -> Captured | dict[str, str]:

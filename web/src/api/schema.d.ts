@@ -232,6 +232,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rig/live.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description What stands before the rig's camera now.
+         */
+        get: operations["live_api_rig_live_jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -428,6 +448,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{id}/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier Shots
+         * @description The versions that saves have replaced, newest first.
+         */
+        get: operations["earlier_shots_api_shots__id__earlier_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{id}/neighbours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Neighbours
+         * @description The other shots, as the desk hands them on to be judged beside this one.
+         */
+        get: operations["neighbours_api_shots__id__neighbours_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tonight": {
         parameters: {
             query?: never;
@@ -484,6 +544,12 @@ export interface components {
              * @default []
              */
             edits: components["schemas"]["Edit"][];
+            /**
+             * Neighbours
+             * @description Shots that it is cut with.
+             * @default []
+             */
+            neighbours: components["schemas"]["Neighbour"][];
             shot: components["schemas"]["Shot"];
         };
         /**
@@ -509,6 +575,12 @@ export interface components {
              */
             battery_wh: number;
             /**
+             * Buffer Frames
+             * @description Frames held while the card is written.
+             * @default 20
+             */
+            buffer_frames: number;
+            /**
              * Bulb
              * @description Can be held open for any time of 1/10 s and over.
              * @default true
@@ -519,6 +591,12 @@ export interface components {
              * @default 25000000
              */
             bytes_per_frame: number;
+            /**
+             * Clock Offset S
+             * @description How far its own clock is ahead of the true time.
+             * @default 0
+             */
+            clock_offset_s: number;
             /**
              * Controller Tick S
              * @description Finest step of the trigger.
@@ -658,6 +736,20 @@ export interface components {
             by: "clock";
             /** Time */
             time: string;
+        };
+        /**
+         * EarlierShot
+         * @description A version of a shot that was saved over.
+         */
+        EarlierShot: {
+            document: components["schemas"]["Shot"];
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Version */
+            version: number;
         };
         /**
          * Edit
@@ -1048,6 +1140,51 @@ export interface components {
             name: string;
         };
         /**
+         * Neighbour
+         * @description Another shot that will be cut beside this one.
+         */
+        Neighbour: {
+            /** Fps */
+            fps: number | string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Outcome
+         * @description What a program would come to. Fractions are of what the battery gives at the place's temperature.
+         */
+        Outcome: {
+            /** Battery Left */
+            battery_left: number;
+            /** Card Free Bytes */
+            card_free_bytes: number;
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "whole" | "battery empty" | "card full";
+            /**
+             * Ends At S
+             * @description When the last frame's slot is over, seconds since 1970 UTC.
+             */
+            ends_at_s: number;
+            /** Film S */
+            film_s: number;
+            /** Frame Count */
+            frame_count: number;
+            /**
+             * Frames Blocked
+             * @description Frames that found the camera still writing, its buffer full.
+             */
+            frames_blocked: number;
+            /** Frames Taken */
+            frames_taken: number;
+            /** Most In Buffer */
+            most_in_buffer: number;
+            /** Told */
+            told: string;
+        };
+        /**
          * Place
          * @description Where a shot is taken.
          */
@@ -1115,6 +1252,7 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["Finding"][];
             lanes: components["schemas"]["Lanes"];
+            rehearsal: components["schemas"]["Outcome"];
             /** Sentence */
             sentence: components["schemas"]["Word"][][];
             shot: components["schemas"]["Shot"];
@@ -2008,6 +2146,26 @@ export interface operations {
             };
         };
     };
+    live_api_rig_live_jpg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+        };
+    };
     list_runs_api_runs_get: {
         parameters: {
             query?: {
@@ -2401,6 +2559,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SavedShot"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    earlier_shots_api_shots__id__earlier_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierShot"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    neighbours_api_shots__id__neighbours_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Neighbour"][];
                 };
             };
             /** @description Validation Error */
