@@ -2,9 +2,10 @@
 
 from datetime import datetime
 from typing import Annotated, Any, Generic, TypeVar
+from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over
@@ -106,6 +107,15 @@ async def add_shot(shot: Shot, db: Db) -> SavedShot:
 async def read_shot(id: UUID, db: Db) -> SavedShot:
     """One shot with its present kit and place."""
     return SavedShot(**_fields(await shots.read(db, id)))
+
+
+@router.get("/shots/{id}/file")
+async def shot_file(id: UUID, db: Db) -> Response:
+    """The shot in the open JSON format, with its kit and place, to be kept or sent."""
+    shot = Shot.model_validate((await shots.read(db, id)).document)
+    name = quote(f"{shot.name}.shot.json")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(shot.model_dump_json(indent=1), media_type="application/json", headers=headers)
 
 
 @router.get("/shots/{id}/neighbours")

@@ -72,6 +72,14 @@ class FilmCell(Lane):
     stars: bool
 
 
+class Note(Lane):
+    """Words on the light layer, at an instant and an exposure value."""
+
+    at_s: float
+    ev: float
+    text: str
+
+
 class Lanes(Lane):
     """All layers. The columns of `frames` are thinned alike; `number` names the frame of each."""
 
@@ -89,6 +97,7 @@ class Lanes(Lane):
     frames: dict[str, list[float]]
     card_capacity_bytes: int
     shutter_room_s: float
+    notes: list[Note]
 
 
 class Reading(Lane):
@@ -139,7 +148,22 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
         frames=frames,
         card_capacity_bytes=card_capacity_bytes(program.shot),
         shutter_room_s=program.shutter_room_s,
+        notes=_notes(program),
     )
+
+
+def _notes(program: Program) -> list[Note]:
+    """The worst frame of either kind, where it is half a stop off or more, and what stood in its way."""
+    error, exposures = program.exposures.error_stops, program.exposures
+    notes = []
+    for i, word in ((int(np.argmin(error)), "short"), (int(np.argmax(error)), "over")):
+        if (error[i] <= -0.5 and word == "short") or (error[i] >= 0.5 and word == "over"):
+            stands = (
+                f"shutter at {show_shutter(float(exposures.shutter_s[i]))}, ISO {marked_iso(float(exposures.iso[i]))}"
+            )
+            text = f"{decimals(abs(float(error[i])), 1)} stops {word}: {stands}"
+            notes.append(Note(at_s=float(program.at_s[i]), ev=round(float(program.scene_ev[i]), 2), text=text))
+    return notes
 
 
 def sky_strip(program: Program) -> SkyStrip:

@@ -468,6 +468,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shot File
+         * @description The shot in the open JSON format, with its kit and place, to be kept or sent.
+         */
+        get: operations["shot_file_api_shots__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{id}/neighbours": {
         parameters: {
             query?: never;
@@ -1003,6 +1023,8 @@ export interface components {
             from_s: number;
             /** Marks */
             marks: components["schemas"]["Mark"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
             /** Shutter Room S */
             shutter_room_s: number;
             sky: components["schemas"]["SkyStrip"];
@@ -1148,6 +1170,18 @@ export interface components {
             fps: number | string;
             /** Name */
             name: string;
+        };
+        /**
+         * Note
+         * @description Words on the light layer, at an instant and an exposure value.
+         */
+        Note: {
+            /** At S */
+            at_s: number;
+            /** Ev */
+            ev: number;
+            /** Text */
+            text: string;
         };
         /**
          * Outcome
@@ -2590,6 +2624,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EarlierShot"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    shot_file_api_shots__id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

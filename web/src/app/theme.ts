@@ -19,6 +19,11 @@ const config = defineConfig({
     "html, body": { bg: "ground", color: "ink", fontFamily: "body", fontSize: "15px", lineHeight: 1.4 },
     "::selection": { bg: "accentSoft" },
     ":focus-visible": { outline: "2px solid", outlineColor: "accent", outlineOffset: "2px" },
+    // Night and Field red have dark native controls; in Field red nothing shines but red, pictures included.
+    "[data-theme=night], [data-theme=red]": { colorScheme: "dark" },
+    "[data-theme=red] .sky, [data-theme=red] .picture, [data-theme=red] input[type=range], [data-theme=red] input[type=checkbox], [data-theme=red] input[type=radio], [data-theme=red] progress":
+      { filter: "url(#red-alone)" },
+    "[data-theme=red]": { scrollbarColor: "#8A1F16 #000000" },
     // Dots in the zero would be noise in long columns of figures.
     ".figure": { fontFamily: "mono", fontVariantNumeric: "tabular-nums" },
   },

@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { Action, Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
@@ -8,6 +8,8 @@ import { ArmDialog } from "./ArmDialog";
 import { Findings } from "./Findings";
 import { ReadOut } from "./ReadOut";
 import { Sentence } from "./Sentence";
+import { Shortcuts } from "./Shortcuts";
+import { ShotDetails } from "./ShotDetails";
 import { type DeskState, useDesk } from "./useDesk";
 
 const LENSES: { lens: DeskLens; name: string; key: string }[] = [
@@ -31,7 +33,8 @@ export default function Desk() {
   const [lens, setLens] = useState<DeskLens>("time");
   const [cursor, setCursor] = useState<number>(1);
   const [arming, setArming] = useState(false);
-  useDeskKeys(desk, setLens);
+  const [sheet, setSheet] = useState<"details" | "keys" | null>(null);
+  useDeskKeys(desk, { lens: setLens, sheet: setSheet, run: () => setArming(true) });
 
   if (desk.missing) return <Waiting>{desk.missing.message}</Waiting>;
   if (!desk.shot || !desk.plan) return <Waiting>{desk.fault ? desk.fault.message : undefined}</Waiting>;
@@ -48,9 +51,19 @@ export default function Desk() {
           <chakra.h1 fontSize="18px" fontWeight="700">
             {desk.shot.name}
           </chakra.h1>
-          <chakra.span color="inkSoft">
-            {desk.shot.place.name} · {plan.date} · times in {plan.zone}
-          </chakra.span>
+          <chakra.button
+            type="button"
+            color="inkSoft"
+            cursor="pointer"
+            textDecoration="underline"
+            textDecorationColor="line"
+            textUnderlineOffset="4px"
+            _hover={{ color: "ink" }}
+            onClick={() => setSheet("details")}
+            data-testid="open-details"
+          >
+            {desk.shot.place.name} · {desk.shot.kit.body.name} · {plan.date} · times in {plan.zone}
+          </chakra.button>
           <chakra.span color="inkSoft" fontSize="13px" data-testid="saving" aria-live="polite">
             {SAVING[desk.saving]}
           </chakra.span>
@@ -110,6 +123,9 @@ export default function Desk() {
           </Box>
           <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
             <Findings findings={plan.findings} onFix={(shot) => desk.take(shot, plan.shot)} />
+            <chakra.p mt="3" fontSize="14px" color="inkSoft" data-testid="rehearsal">
+              {plan.rehearsal.told}
+            </chakra.p>
             <Flex gap="2" mt="3">
               <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
                 Undo
@@ -117,31 +133,48 @@ export default function Desk() {
               <Action onClick={desk.redo} disabled={!desk.canRedo}>
                 Redo
               </Action>
+              <Action ml="auto" onClick={() => setSheet("keys")} aria-label="Shortcuts">
+                ?
+              </Action>
             </Flex>
           </Box>
         </Flex>
       </Box>
       <ReadOut plan={plan} number={cursor} />
+      <ShotDetails desk={desk} shot={desk.shot} open={sheet === "details"} onClose={() => setSheet(null)} />
+      <Shortcuts open={sheet === "keys"} onClose={() => setSheet(null)} />
       <ArmDialog shotId={id} open={arming} onClose={() => setArming(false)} />
     </Flex>
   );
 }
 
-function useDeskKeys(desk: DeskState, setLens: (lens: DeskLens) => void) {
+interface DeskKeys {
+  lens: (lens: DeskLens) => void;
+  sheet: (sheet: "details" | "keys") => void;
+  run: () => void;
+}
+
+function useDeskKeys(desk: DeskState, act: DeskKeys) {
   const { undo, redo } = desk;
+  const acts = useRef(act);
+  acts.current = act;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement;
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+      const typing = event.target instanceof Element && event.target.matches("input, select, textarea");
+      const held = event.ctrlKey || event.metaKey;
+      if (held && event.key.toLowerCase() === "z") {
         event.preventDefault();
         if (event.shiftKey) redo();
         else undo();
-      } else if (!typing && !event.ctrlKey && !event.altKey && !event.metaKey) {
+      } else if (!typing && !held && !event.altKey && !document.querySelector("[role=dialog]")) {
         const found = LENSES.find(({ key }) => key === event.key);
-        if (found) setLens(found.lens);
+        if (found) acts.current.lens(found.lens);
+        else if (event.key === "?") acts.current.sheet("keys");
+        else if (event.key === "k") acts.current.sheet("details");
+        else if (event.key === "r") acts.current.run();
       }
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [undo, redo, setLens]);
+  }, [undo, redo]);
 }

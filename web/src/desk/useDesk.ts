@@ -1,6 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
-import { api, type Edit, type Plan, Refused, type Shot, told } from "../api/client";
+import { api, type Edit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
+
+type Neighbour = Schemas["Neighbour"];
 
 interface History {
   past: Shot[];
@@ -46,6 +48,14 @@ export function useDesk(id: string) {
     staleTime: Number.POSITIVE_INFINITY,
     refetchOnWindowFocus: false,
   });
+  // Known before the first plan is asked for, or not at all: they change one judgement only.
+  const company = useQuery({
+    queryKey: ["neighbours", id],
+    queryFn: () => told(api.GET("/api/shots/{id}/neighbours", { params: { path: { id } } })),
+    staleTime: 60_000,
+  });
+  const neighbours = useRef<Neighbour[]>([]);
+  neighbours.current = company.data ?? [];
   const [history, step] = useReducer(walk, null);
   const version = useRef(0);
   const [plan, setPlan] = useState<Plan | null>(null);
@@ -55,11 +65,11 @@ export function useDesk(id: string) {
   const savedText = useRef("");
 
   useEffect(() => {
-    if (!loaded.data) return;
+    if (!loaded.data || company.isLoading) return;
     version.current = loaded.data.version;
     savedText.current = JSON.stringify(loaded.data.document);
     step({ do: "load", shot: loaded.data.document });
-  }, [loaded.data]);
+  }, [loaded.data, company.isLoading]);
 
   const planner = useLatest();
   const present = history?.present ?? null;
@@ -80,7 +90,7 @@ export function useDesk(id: string) {
   const show = useCallback(
     async (shot: Shot, edits: Edit[]) => {
       try {
-        const answer = await planner((signal) => planOf(shot, edits, signal));
+        const answer = await planner((signal) => planOf(shot, edits, neighbours.current, signal));
         if (!answer) return;
         setPlan(answer);
         setFault(null);
@@ -112,7 +122,7 @@ export function useDesk(id: string) {
       if (!base) return false;
       if (typing.current?.field === edit.field) typing.current = null;
       try {
-        const answer = await planOf(base, [edit]);
+        const answer = await planOf(base, [edit], neighbours.current);
         if (standing.current !== base) return true;
         if (!typing.current) {
           await planner(async () => null);
@@ -129,6 +139,21 @@ export function useDesk(id: string) {
     },
     [planner, refused],
   );
+
+  /** Put a changed document in place of the shot; returns why it was refused, if it was. */
+  const put = useCallback(async (shot: Shot): Promise<string | null> => {
+    try {
+      const answer = await planOf(shot, [], neighbours.current);
+      planned.current = answer.shot;
+      setPlan(answer);
+      setFault(null);
+      step({ do: "set", shot: answer.shot });
+      return null;
+    } catch (refusal) {
+      if (refusal instanceof Refused) return refusal.message;
+      throw refusal;
+    }
+  }, []);
 
   const forget = useCallback(() => {
     typing.current = null;
@@ -199,6 +224,7 @@ export function useDesk(id: string) {
     settle,
     preview,
     commit,
+    put,
     forget,
     /** Take a fix: from the shot that it was offered for, which may hold what was just typed. */
     take: useCallback((shot: Shot, offeredFor: Shot) => {
@@ -213,8 +239,8 @@ export function useDesk(id: string) {
   };
 }
 
-const planOf = (shot: Shot, edits: Edit[], signal?: AbortSignal) =>
-  told(api.POST("/api/programs", { body: { shot, edits }, signal }));
+const planOf = (shot: Shot, edits: Edit[], neighbours: Neighbour[], signal?: AbortSignal) =>
+  told(api.POST("/api/programs", { body: { shot, edits, neighbours }, signal }));
 
 export type DeskState = ReturnType<typeof useDesk>;
 

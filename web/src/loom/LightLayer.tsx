@@ -13,11 +13,7 @@ export function LightLayer(props: LayerProps) {
   const high = Math.max(...scene, ...given) + 1;
   const y = scaleLinear([low, high], [top + height - 4, top + 4]);
   const lines = y.ticks(height > 120 ? 7 : 4);
-  const worst = error.reduce(
-    (most, value, i) => (Math.abs(value) > Math.abs(error[most] ?? 0) ? i : most),
-    0,
-  );
-  const off = error[worst] ?? 0;
+  const off = error.some((value) => Math.abs(value) >= 0.3);
   return (
     <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
       {lines.map((value) => (
@@ -28,7 +24,7 @@ export function LightLayer(props: LayerProps) {
           </Label>
         </g>
       ))}
-      {Math.abs(off) >= 0.3 && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
+      {off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
       <path
         d={trace(at, given, scale, y)}
         fill="none"
@@ -37,18 +33,19 @@ export function LightLayer(props: LayerProps) {
         strokeDasharray="5 3"
       />
       <path d={trace(at, scene, scale, y)} fill="none" stroke={colour("accent")} strokeWidth={2} />
-      {Math.abs(off) >= 0.5 && (
+      {lanes.notes.map((note) => (
         <Label
-          x={Math.min(Math.max(scale(at[worst] ?? 0), left + 90), right - 90)}
-          y={Math.min(y(Math.max(scene[worst] ?? 0, given[worst] ?? 0)) - 6, top + height - 8)}
+          key={note.text}
+          x={Math.min(Math.max(scale(note.at_s), left + 150), right - 170)}
+          y={Math.min(Math.max(y(note.ev) + 15, top + 14), top + height - 7)}
           textAnchor="middle"
           size={11.5}
           weight={600}
           tone="fail"
         >
-          {`${Math.abs(off).toFixed(1)} stops too ${off > 0 ? "bright" : "dark"}`}
+          {note.text}
         </Label>
-      )}
+      ))}
     </LayerGround>
   );
 }

@@ -127,6 +127,8 @@ export function Loom({ plan, lens, cursor, onCursor }: LoomProps) {
         else if (event.key === "End") moveTo(plan.solved.frame_count);
         else if (event.key === "+") zoom(0.8, at[index ?? 0] ?? span.from);
         else if (event.key === "-") zoom(1.25, at[index ?? 0] ?? span.from);
+        else if (event.key === "PageDown") shift(0.25);
+        else if (event.key === "PageUp") shift(-0.25);
         else if (event.key === "0") setChosen(null);
         else return;
         event.preventDefault();

@@ -1,11 +1,11 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { api, type Shot, told } from "../api/client";
+import { api, Refused, type Shot, told } from "../api/client";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
-/** All shots, and a new one made from an old. */
+/** All shots; a new one is made from an old one or from a file. */
 export default function Shots() {
   const go = useNavigate();
   const shots = useQuery({ queryKey: ["shots"], queryFn: () => told(api.GET("/api/shots")) });
@@ -18,11 +18,29 @@ export default function Shots() {
       ),
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
+  const bring = useMutation({
+    mutationFn: async (file: File) => {
+      let shot: Shot;
+      try {
+        shot = JSON.parse(await file.text());
+      } catch {
+        throw new Refused("", `${file.name} is not JSON, so it is no shot.`, 400);
+      }
+      const known = shots.data?.some((one) => one.id === shot.id);
+      return told(api.POST("/api/shots", { body: known ? { ...shot, id: crypto.randomUUID() } : shot }));
+    },
+    onSuccess: (saved) => go(`/shots/${saved.id}`),
+  });
+  const faults = [copy.error, bring.error].filter((error) => error !== null);
   if (!shots.data) return <Waiting>{shots.error?.message}</Waiting>;
   return (
     <Shell title={<b>Shots</b>}>
       <Panel>
-        {shots.data.length === 0 && <Box color="inkSoft">No shot yet.</Box>}
+        {shots.data.length === 0 && (
+          <Box color="inkSoft">
+            No shot yet. Bring one in from a file, or start with the demo’s: they can be copied and changed.
+          </Box>
+        )}
         {shots.data.map(({ id, document: shot }) => (
           <Flex
             key={id}
@@ -47,7 +65,29 @@ export default function Shots() {
             </Action>
           </Flex>
         ))}
-        {copy.error && <Said>{copy.error.message}</Said>}
+        <Flex pt="4" gap="4" align="center" wrap="wrap">
+          <chakra.label cursor="pointer" fontWeight="700">
+            Bring in a shot from a file{" "}
+            <chakra.input
+              type="file"
+              accept=".json,application/json"
+              fontWeight="400"
+              fontSize="14px"
+              color="inkSoft"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                if (file) bring.mutate(file);
+                event.target.value = "";
+              }}
+            />
+          </chakra.label>
+          {faults.map((error) => (
+            <Said key={error.message}>
+              {error instanceof Refused && error.path ? `${error.path}: ` : ""}
+              {error.message}
+            </Said>
+          ))}
+        </Flex>
       </Panel>
     </Shell>
   );

@@ -190,12 +190,7 @@ function Ended({ run }: { run: RunView }) {
 }
 
 function Picture({ run }: { run: RunView }) {
-  if (!run.newest_number)
-    return (
-      <Flex bg="lane" borderRadius="6px" minH="240px" align="center" justify="center" color="inkSoft" p="6">
-        The first picture comes when the first frame is stored.
-      </Flex>
-    );
+  if (!run.newest_number) return <Finder live={run.state === "armed" || run.state === "running"} />;
   return (
     <Box>
       <chakra.img
@@ -221,6 +216,35 @@ function Picture({ run }: { run: RunView }) {
         </span>
         <span>{run.picture_age}</span>
       </Flex>
+    </Box>
+  );
+}
+
+/** What the camera sees before the first frame, looked at again every two seconds. */
+function Finder({ live }: { live: boolean }) {
+  const look = useTicks(2_000);
+  const [dark, setDark] = useState(false);
+  if (!live || dark)
+    return (
+      <Flex bg="lane" borderRadius="6px" minH="240px" align="center" justify="center" color="inkSoft" p="6">
+        {live ? "The camera shows no picture yet." : "No frame was taken."}
+      </Flex>
+    );
+  return (
+    <Box>
+      <chakra.img
+        className="picture"
+        src={`/api/rig/live.jpg?at=${Math.round(look)}`}
+        alt="What the camera sees now"
+        width="100%"
+        aspectRatio="16 / 9"
+        borderRadius="6px"
+        bg="lane"
+        onError={() => setDark(true)}
+      />
+      <Box mt="2" fontSize="18px" color="inkSoft">
+        the finder, now; no frame is taken yet
+      </Box>
     </Box>
   );
 }

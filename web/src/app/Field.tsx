@@ -1,0 +1,92 @@
+import { Box, chakra, type HTMLChakraProps } from "@chakra-ui/react";
+import { type ReactNode, useId } from "react";
+import { Said } from "./parts";
+
+export const control = {
+  bg: "lane",
+  color: "ink",
+  border: "1.5px solid",
+  borderColor: "line",
+  borderRadius: "5px",
+  px: "2",
+  minH: "9",
+  width: "100%",
+} as const;
+
+/** A labelled control with its unit, and what was wrong with it. */
+export function Field(props: {
+  label: string;
+  unit?: string;
+  fault?: string;
+  children: (id: string) => ReactNode;
+}) {
+  const { label, unit, fault, children } = props;
+  const id = useId();
+  return (
+    <Box>
+      <chakra.label
+        htmlFor={id}
+        display="flex"
+        justifyContent="space-between"
+        fontSize="14px"
+        color="inkSoft"
+        mb="0.5"
+      >
+        <span>{label}</span>
+        <span>{unit}</span>
+      </chakra.label>
+      {children(id)}
+      {fault && <Said>{fault}</Said>}
+    </Box>
+  );
+}
+
+/** A choice from a list of named things. */
+export function Choice(
+  props: Omit<HTMLChakraProps<"select">, "onChange"> & {
+    options: readonly (readonly [value: string, name: string])[];
+    onChoose: (value: string) => void;
+  },
+) {
+  const { options, onChoose, ...rest } = props;
+  return (
+    <chakra.select {...control} cursor="pointer" {...rest} onChange={(event) => onChoose(event.target.value)}>
+      {options.map(([value, name]) => (
+        <option key={value} value={value}>
+          {name}
+        </option>
+      ))}
+    </chakra.select>
+  );
+}
+
+/** A line of text or a number that is taken when it is left. */
+export function Entry(
+  props: Omit<HTMLChakraProps<"input">, "onChange" | "value"> & {
+    value: string | number;
+    onTake: (text: string) => void;
+  },
+) {
+  const { value, onTake, ...rest } = props;
+  return (
+    <chakra.input
+      {...control}
+      className="figure"
+      key={String(value)}
+      defaultValue={value}
+      autoComplete="off"
+      onBlur={(event) => event.target.value !== String(value) && onTake(event.target.value)}
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      {...rest}
+    />
+  );
+}
+
+/** Two columns on a desk, one on a phone. */
+export function Fields({ children }: { children: ReactNode }) {
+  return (
+    <Box display="grid" gridTemplateColumns={{ base: "1fr", sm: "1fr 1fr" }} gap="3">
+      {children}
+    </Box>
+  );
+}
