@@ -37,3 +37,7 @@ formats: setup
 
 screenshots:
 	.venv/bin/python -W ignore scripts/look.py
+
+# Needs `make demo` in another shell.
+bench:
+	@.venv/bin/python -W ignore -m bench

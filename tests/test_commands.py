@@ -67,3 +67,8 @@ def test_calculators_answer_on_the_command_line() -> None:
         refused = revani("calc", *words)
         assert refused.returncode == 2 and json.loads(refused.stderr).get("path", "") == path
     assert revani("calc", "nd", "{").returncode == 2
+
+
+def test_a_shot_is_rehearsed_on_the_command_line(shot_file: Path) -> None:
+    outcome = json.loads(revani("rehearse", str(shot_file)).stdout)
+    assert outcome["frames_taken"] == 600 and outcome["end"] == "whole"

@@ -5,13 +5,15 @@ import time
 from datetime import date
 from uuid import UUID
 
+import httpx
 import structlog
 
 from revani.core.documents import Shot
 from revani.core.program import compile_shot
+from revani.core.units import plain_rate
 from revani.jobs import assemble as assembling
 from revani.jobs.queue import queue
-from revani.jobs.sample import CLAY_PIT, sample_shots
+from revani.jobs.sample import GEAR, sample_shots
 from revani.settings import settings
 from revani.store import films, records, runs, shots
 from revani.store.pool import Pool, open_pool
@@ -29,6 +31,7 @@ async def make_demo() -> None:
         made = await seed(pool, date.today())
         if made:
             await run_and_assemble(pool, made[0])
+            await run_and_assemble(pool, made[2], fault_after=140)
 
 
 async def seed(pool: Pool, today: date) -> list[Shot]:
@@ -40,14 +43,21 @@ async def seed(pool: Pool, today: date) -> list[Shot]:
         async with conn.transaction():
             for shot in made:
                 await shots.bring_in(conn, shot)
-            await records.insert(conn, "place", CLAY_PIT.id, CLAY_PIT.model_dump(mode="json"))
+            known = {saved.id for saved in await records.everything(conn, "gear")}
+            for piece in GEAR:
+                if piece.id not in known:
+                    await records.insert(conn, "gear", piece.id, piece.model_dump(mode="json"))
     log.info("sample data saved", shots=len(made))
     return made
 
 
-async def run_and_assemble(pool: Pool, shot: Shot, speed: float = SPEED) -> UUID:
-    """Have the runner shoot a shot at high speed, then order its film; returns the run's id."""
+async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = None) -> UUID:
+    """Have the runner shoot a shot at high speed, then order its film; returns the run's id.
+
+    With `fault_after` the simulated camera refuses frames for a while after that many.
+    """
     program = compile_shot(shot)
+    speed = min(SPEED, float(program.timing.interval_s) / 0.07)
     async with pool.connection() as conn:
         run_id = await runs.arm(conn, shot, settings().rig, speed, program.frame_count, program.start_s)
     until = time.monotonic() + _PATIENCE_S
@@ -56,9 +66,17 @@ async def run_and_assemble(pool: Pool, shot: Shot, speed: float = SPEED) -> UUID
             run = await runs.read(conn, run_id)
         if run.state not in ("armed", "running"):
             break
-        await asyncio.sleep(0.5)
+        if fault_after is not None and run.taken >= fault_after:
+            await asyncio.to_thread(_refuse_for_a_while)
+            fault_after = None
+        await asyncio.sleep(0.2)
     log.info("sample run ended", state=run.state, taken=run.taken, missed=run.missed)
     async with pool.connection() as conn:
-        film_id = await films.order(conn, run_id, run.taken, str(program.timing.fps))
+        film_id = await films.order(conn, run_id, run.taken, plain_rate(program.timing.fps))
     await assembling.assemble.defer_async(film_id=str(film_id))
     return run_id
+
+
+def _refuse_for_a_while() -> None:
+    fault = {"kind": "refuse", "count": 9}
+    httpx.put(f"{settings().camera}/fault", json=fault, trust_env=False).raise_for_status()

@@ -1,90 +1,107 @@
 """The made-up documents of the demo: a potter on a tidal island films the firing of a wood kiln alone."""
 
+from collections.abc import Mapping
 from datetime import date, timedelta
 from uuid import UUID, uuid5
 
-from revani.core.documents import (
-    Body,
-    Card,
-    Framing,
-    HorizonPoint,
-    Kit,
-    Lens,
-    Light,
-    Place,
-    Shot,
-    SunStart,
-    Window,
-)  # fmt: skip
-from revani.core.timing import Timing
+from revani.core.documents import Body, Card, Gear, Kit, Lens, Place, Shot
 
 _OURS = UUID("7a0d5b9e-0c1f-4d53-9a57-5a2f6b1e8030")
 
 
-def _id(name: str) -> UUID:
-    return uuid5(_OURS, name)
+def _named(name: str, **values: object) -> Mapping[str, object]:
+    """Values of a document whose id follows from its name, so that the demo is the same everywhere."""
+    return {"id": uuid5(_OURS, name), "name": name} | values
 
 
-TARN = Body(
-    id=_id("Tarn 24"), name="Tarn 24", note="The good one. Its clock runs slow.",
-    iso_max=25_600, manual_shutter_max_s=30, automatic_shutter_max_s=30, minimum_interval_s="1.5",
-    overhead_s="1.2", bytes_per_frame=30_000_000, battery_wh=72, idle_w=2.6, frame_j=9,
+TARN = Body.model_validate(
+    _named(
+        "Tarn 24", note="The good one. Its clock runs ahead.", iso_max=25_600, minimum_interval_s="1.5",
+        overhead_s="1.2", bytes_per_frame=30_000_000, battery_wh=72, idle_w=2.6, frame_j=9, clock_offset_s=0.2,
+    )
 )  # fmt: skip
-SPRAT = Body(
-    id=_id("Sprat 4"), name="Sprat 4", note="Action camera for wet places and second angles.",
-    sensor_width_mm=6.2, sensor_height_mm=4.65, pixels_wide=4000, pixels_high=3000, iso_max=3_200,
-    manual_shutter_max_s=1, automatic_shutter_max_s=30, bulb=False, minimum_interval_s="0.5", overhead_s="0.4",
-    controller_tick_s="0.5", bytes_per_frame=9_000_000, battery_wh=6.6, idle_w=1.1, frame_j=2.5,
-    reports_recording=False,
+SPRAT = Body.model_validate(
+    _named(
+        "Sprat 4", note="Action camera for wet places and second angles.", sensor_width_mm=6.2, sensor_height_mm=4.65,
+        pixels_wide=4000, pixels_high=3000, iso_max=3_200, manual_shutter_max_s=1, automatic_shutter_max_s=30,
+        bulb=False, minimum_interval_s="0.5", overhead_s="0.4", controller_tick_s="0.5", bytes_per_frame=9_000_000,
+        battery_wh=6.6, idle_w=1.1, frame_j=2.5, reports_recording=False, buffer_frames=8,
+    )
 )  # fmt: skip
-WICKET = Lens(id=_id("Wicket 24"), name="Wicket 24 f/2.8", focal_length_min_mm=24, focal_length_max_mm=24)
-SPRAT_EYE = Lens(
-    id=_id("Sprat eye"), name="Sprat's own eye", focal_length_min_mm=3, focal_length_max_mm=3,
-    aperture_widest=2.8, aperture_narrowest=2.8, electronic_aperture=False,
+OLD_HERON = Body.model_validate(
+    _named(
+        "Old Heron", note="Lives in the kiln shed. Slow, but it never fails.", pixels_wide=4288, pixels_high=2848,
+        sensor_width_mm=23.6, sensor_height_mm=15.6, iso_min=200, iso_max=3_200, minimum_interval_s=3, overhead_s=2,
+        controller_tick_s=1, bytes_per_frame=11_000_000, battery_wh=11, idle_w=0.9, frame_j=7, clock_offset_s=-41,
+        buffer_frames=6,
+    )
 )  # fmt: skip
-CARD_A = Card(id=_id("card A"), name="Card A, 128 GB", capacity_gb=128)
-CARD_B = Card(id=_id("card B"), name="Card B, 32 GB", capacity_gb=32, write_mb_s=30)
-SHED = Place(
-    id=_id("Skarrey, kiln shed"), name="Skarrey, kiln shed", latitude_deg=57.62, longitude_deg=-7.41,
-    elevation_m=9, time_zone="Europe/London", sky_brightness=21.6, temperature_c=3,
-    horizon=tuple(
-        HorizonPoint(azimuth_deg=azimuth, altitude_deg=altitude)
-        for azimuth, altitude in ((0, 1), (90, 2), (200, 1), (235, 4), (262, 6), (300, 2))
-    ),
-    note="Above the tide line. The causeway is dry two hours either side of low water.",
+WICKET = Lens.model_validate(_named("Wicket 24 f/2.8"))
+LONG_WICKET = Lens.model_validate(
+    _named("Wicket 35–105", focal_length_min_mm=35, focal_length_max_mm=105, aperture_widest=4, aperture_narrowest=22)
+)
+SPRAT_EYE = Lens.model_validate(
+    _named(
+        "Sprat's own eye", focal_length_min_mm=3, focal_length_max_mm=3, aperture_widest=2.8, aperture_narrowest=2.8,
+        electronic_aperture=False,
+    )
 )  # fmt: skip
-CLAY_PIT = Place(
-    id=_id("Skarrey, clay pit"), name="Skarrey, clay pit", latitude_deg=57.611, longitude_deg=-7.432,
-    elevation_m=3, time_zone="Europe/London", sky_brightness=21.6, temperature_c=2,
-    window=Window(opens="15:00", closes="23:30", reason="the sand is dry"),
+CARD_A = Card.model_validate(_named("Card A, 128 GB", capacity_gb=128))
+CARD_B = Card.model_validate(_named("Card B, 32 GB", capacity_gb=32, write_mb_s=30))
+CARD_C = Card.model_validate(_named("Card C, 8 GB", capacity_gb=8, write_mb_s=10))
+SHED = Place.model_validate(
+    _named(
+        "Skarrey, kiln shed", latitude_deg=57.62, longitude_deg=-7.41, elevation_m=9, time_zone="Europe/London",
+        sky_brightness=21.6, temperature_c=3,
+        horizon=[
+            {"azimuth_deg": azimuth, "altitude_deg": altitude}
+            for azimuth, altitude in ((0, 1), (90, 2), (200, 1), (222, 2.2), (240, 3), (262, 4.5), (300, 2))
+        ],
+        note="Above the tide line. The causeway is dry two hours either side of low water.",
+    )
 )  # fmt: skip
+CLAY_PIT = Place.model_validate(
+    _named(
+        "Skarrey, clay pit", latitude_deg=57.611, longitude_deg=-7.432, elevation_m=3, time_zone="Europe/London",
+        sky_brightness=21.6, temperature_c=2, window={"opens": "07:00", "closes": "19:30", "reason": "dry sand"},
+    )
+)  # fmt: skip
+GEAR: tuple[Gear, ...] = (TARN, SPRAT, OLD_HERON, WICKET, LONG_WICKET, SPRAT_EYE, CARD_A, CARD_B, CARD_C)
 
 
 def sample_shots(today: date) -> list[Shot]:
-    """The potter's shots, around a date."""
+    """The potter's shots, around a date. The second and the fourth have findings worth reading."""
     tarn = Kit(body=TARN, lens=WICKET, card=CARD_A)
     sprat = Kit(body=SPRAT, lens=SPRAT_EYE, card=CARD_B)
-    return [
-        Shot(
-            id=_id("Tide over the causeway"), name="Tide over the causeway", date=today - timedelta(days=1),
-            start=SunStart(event="sunset", offset_s=-3600),
-            timing=Timing(fps="30", interval_s=40, playback_s=10),
-            light=Light(shutter_s=20, aperture=4, iso=100, iso_ceiling=3200),
-            framing=Framing(heading_deg=232, tilt_deg=9), kit=tarn, place=SHED,
+    heron = Kit(body=OLD_HERON, lens=LONG_WICKET, card=CARD_C)
+    shots = (
+        _named(
+            "Tide over the causeway", date=today - timedelta(days=1),
+            start={"by": "sun", "event": "sunset", "offset_s": -3600},
+            timing={"fps": "30", "interval_s": 40, "playback_s": 10},
+            light={"shutter_s": 20, "aperture": 4, "iso_ceiling": 3200},
+            framing={"heading_deg": 232, "tilt_deg": 9}, kit=tarn, place=SHED,
         ),
-        Shot(
-            id=_id("Chimney and tide"), name="Chimney and tide", date=today,
-            start=SunStart(event="sunset", offset_s=-2400),
-            timing=Timing(fps="30", interval_s=30, playback_s=40),
-            light=Light(shutter_s=26, aperture=2.8, iso=100, iso_ceiling=3200, white_balance_k=4600),
-            framing=Framing(heading_deg=250, tilt_deg=12), kit=tarn, place=SHED,
+        _named(
+            "Chimney and tide", date=today, start={"by": "sun", "event": "sunset", "offset_s": -2400},
+            timing={"fps": "30", "interval_s": 30, "playback_s": 40},
+            light={"shutter_s": 8, "aperture": 5.6, "iso_ceiling": 800, "white_balance_k": 4600,
+                   "cloud": "light cloud"},
+            framing={"heading_deg": 238, "tilt_deg": 12}, kit=tarn, place=SHED,
             note="First frame before the fire is lit; the chimney stands on the left third.",
         ),
-        Shot(
-            id=_id("Stars over the stack"), name="Stars over the stack", date=today,
-            start=SunStart(event="nautical dusk", offset_s=-1200),
-            timing=Timing(fps="30", interval_s="1.2", event_s=5 * 3600),
-            light=Light(school="fixed", shutter_s=1, aperture=2.8, iso=3200, white_balance_k=3900),
-            framing=Framing(heading_deg=10, tilt_deg=25), needs_dark=True, kit=sprat, place=SHED,
+        _named(
+            "Clay pit at first light", date=today + timedelta(days=1),
+            start={"by": "sun", "event": "civil dawn", "offset_s": -1200},
+            timing={"fps": "30", "interval_s": 12, "playback_s": 15},
+            light={"shutter_s": 6, "aperture": 4, "iso": 200, "iso_ceiling": 1600},
+            framing={"heading_deg": 135, "tilt_deg": 7}, kit=heron, place=CLAY_PIT,
         ),
-    ]  # fmt: skip
+        _named(
+            "Stars over the stack", date=today, start={"by": "sun", "event": "nautical dusk", "offset_s": -1200},
+            timing={"fps": "24", "interval_s": "1.2", "event_s": 5 * 3600},
+            light={"school": "fixed", "shutter_s": 1, "aperture": 2.8, "iso": 3200, "white_balance_k": 3900},
+            framing={"heading_deg": 10, "tilt_deg": 25}, needs_dark=True, kit=sprat, place=SHED,
+        ),
+    )  # fmt: skip
+    return [Shot.model_validate(shot) for shot in shots]

@@ -22,30 +22,30 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     kit = make_kit(body={"overhead_s": "0.5", "controller_tick_s": 1})
     id = new_shot(
         client, name="Whole path", kit=kit, light=Light(school="fixed", aperture=2.8, shutter_s="7.6", iso=400),
-        timing=Timing(fps=24, interval_s=30, playback_s=4), start=ClockStart(time="21:00"),
+        timing=Timing(fps=30, interval_s=30, playback_s=4), start=ClockStart(time="21:00"),
     )  # fmt: skip
     page.open(f"/shots/{id}")
-    page.until("timing.frame_count", "96 frames")
+    page.until("timing.frame_count", "120 frames")
     assert page.find("[data-testid=findings]").text.endswith("stands against this shot.")
 
     # While a number is typed the others follow, before it is left.
-    page.type("timing.playback_s", "3")
-    page.until("timing.frame_count", "72 frames")
+    page.type("timing.playback_s", "2")
+    page.until("timing.frame_count", "60 frames")
     assert page.find("[data-testid=threads]").get_attribute("d").count("M") < 72
     page.type("timing.playback_s", "4")
-    page.until("timing.frame_count", "96 frames")
+    page.until("timing.frame_count", "120 frames")
     assert page.find("[data-testid=threads]").get_attribute("d").count("M") > 72
     page.type("timing.interval_s", "5")
-    page.until("timing.event_s", "8 min")
+    page.until("timing.event_s", "10 min")
     finding = page.find('[data-finding="timing.interval-too-short"]')
     assert "need 9 s" in finding.text
     page.type("timing.interval_s", "6")
-    page.until("timing.event_s", "9 min 36 s")
+    page.until("timing.event_s", "12 min")
     page.script("document.activeElement.blur()")
 
     # The fix states its price; taking it is an edit that undo takes back.
     fix = page.find('[data-fix^="A frame every 9 s, stay longer"]')
-    assert "you stay 14 min 24 s" in fix.text
+    assert "you stay 18 min" in fix.text
     fix.click()
     page.until("timing.interval_s", "9 s")
     page.wait(lambda driver: not driver.find_elements(By.CSS_SELECTOR, "[data-finding]"))
@@ -65,7 +65,7 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     page.wait(lambda driver: int(driver.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 5)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "img.picture").get_property("naturalWidth") == 480)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Finished", 60)
-    assert page.find("[data-testid=taken]").text == "96"
+    assert page.find("[data-testid=taken]").text == "120"
 
     # Brought home and assembled at just the playback rate of the sentence.
     page.click("a[href$='/review']")
@@ -78,8 +78,8 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     content = httpx.get(film.get_attribute("src")).content
     with av.open(io.BytesIO(content)) as container:
         stream = container.streams.video[0]
-        assert stream.average_rate == 24 and stream.codec_context.name == "h264"
-        assert sum(1 for _ in container.decode(stream)) == 96
+        assert stream.average_rate == 30 and stream.codec_context.name == "h264"
+        assert sum(1 for _ in container.decode(stream)) == 120
 
 
 def test_a_refused_number_says_what_is_allowed_and_changes_nothing(page: Page, client: httpx.Client) -> None:

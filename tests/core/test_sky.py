@@ -8,8 +8,15 @@ from astropy.coordinates import AltAz, EarthLocation, get_body, get_sun
 from astropy.time import Time
 from astropy.utils import iers
 
+from revani.core.light import (
+    ev100_of_illuminance,
+    illuminance_lx,
+    moon_illuminance_lx,
+    night_floor_lx,
+    sun_illuminance_lx,
+)  # fmt: skip
 from revani.core.refusal import Refusal
-from revani.core.sky import direct, local_midnight_s, sky_over, sun_events_of
+from revani.core.sky import direct, local_midnight_s, ridge_crossings, sky_over, skyline_deg, sun_events_of
 from tests.conftest import make_place
 
 iers.conf.auto_download = False
@@ -150,3 +157,32 @@ def test_instants_outside_the_window_are_an_error_and_not_an_extrapolation() -> 
     sky = sky_over(make_place(), 0, 3600)
     with pytest.raises(ValueError):
         sky.sun(100_000)
+
+
+def test_a_ridge_hides_the_sun_before_sunset_when_its_upper_limb_is_behind_it() -> None:
+    place = make_place(horizon=[{"azimuth_deg": 200, "altitude_deg": 5}, {"azimuth_deg": 280, "altitude_deg": 5}])
+    noon = seconds("2026-11-24T12:00")
+    sky = sky_over(place, noon, noon + 86_400)
+    behind = next(event.at_s for event in ridge_crossings(sky, place) if event.name == "sun behind the ridge")
+    assert float(sky.sun(behind).altitude_deg) == pytest.approx(5 - 0.267, abs=0.005)
+    sunset = next(event.at_s for event in sky.sun_crossings() if event.name == "sunset")
+    assert 30 * 60 < sunset - behind < 120 * 60
+    assert ridge_crossings(sky, make_place()) == ()
+
+
+def test_a_skyline_is_straight_between_its_points_and_closes_over_north() -> None:
+    points = ((10.0, 2.0), (350.0, 6.0))
+    assert skyline_deg(points, [350, 0, 10, 180]) == pytest.approx([6, 4, 2, 4])
+
+
+@pytest.mark.parametrize("name", ["70 N", "57 N", "equator", "54 S"])
+def test_interpolation_costs_under_a_fiftieth_of_a_stop_of_scene_light(name: str) -> None:
+    place = place_of(name)
+    start = seconds("2026-11-24T12:00")
+    at = np.linspace(start, start + 86_400, 700)
+    sky = sky_over(place, start, start + 86_400)
+    sun, moon = direct(place, at)
+    # The light of the moon by its directly computed altitude, the phase being as good as constant.
+    moonlight = moon_illuminance_lx(moon.altitude_deg, sky.moon_phase_angle_deg(at), sky.moon_parallax_deg(at))
+    exact = ev100_of_illuminance(sun_illuminance_lx(sun.altitude_deg) + moonlight + night_floor_lx(21.7))
+    assert np.abs(ev100_of_illuminance(illuminance_lx(sky, at, 21.7)) - exact).max() < 0.02

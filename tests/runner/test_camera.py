@@ -1,5 +1,6 @@
 """The simulated camera over its real link, and the driver that speaks to it."""
 
+import calendar
 import io
 import time
 from pathlib import Path
@@ -119,4 +120,66 @@ def test_what_is_no_file_of_the_card_is_not_handed_out(stack: Stack) -> None:
 def test_a_camera_that_is_not_there_is_said_to_be_unreachable(tmp_path: Path) -> None:
     with pytest.raises(CameraError) as error:
         HttpCamera("http://127.0.0.1:9", timeout_s=1).status()
+    assert error.value.trouble == "unreachable"
+
+
+def test_a_full_buffer_makes_the_next_frame_wait_for_the_card(camera: HttpCamera) -> None:
+    slow = make_kit().card.model_copy(update={"write_mb_s": 1.0})
+    # 25 MB at 1 MB/s: a frame takes 25 s of stage time to write; two fit into the buffer.
+    camera.stand(scene(speed=60, body={"buffer_frames": 2}, card=slow))
+    camera.apply(SETTINGS.model_copy(update={"shutter_s": 0.5}))
+    first = camera.capture(1, 10)
+    camera.capture(2, 10)
+    assert camera.status().buffered == 2
+    third = camera.capture(3, 10)
+    assert third.opened_s >= first.closed_s + 25
+
+
+def test_its_own_clock_may_be_wrong_and_stamps_its_files(camera: HttpCamera) -> None:
+    camera.stand(scene(body={"clock_offset_s": 3600}))
+    status = camera.status()
+    assert status.clock_ahead_s == 3600 and status.clock_s > DUSK + 3500
+    camera.apply(SETTINGS)
+    captured = camera.capture(1, 10)
+    with camera.fetch(captured.file) as pieces:
+        tags = exifread.process_file(io.BytesIO(b"".join(pieces)))
+    stamped = calendar.timegm(time.strptime(str(tags["EXIF DateTimeOriginal"]), "%Y:%m:%d %H:%M:%S"))
+    assert stamped - captured.opened_s == pytest.approx(3600, abs=1.1)
+
+
+def test_the_finder_shows_a_picture_and_takes_no_frame(camera: HttpCamera) -> None:
+    camera.stand(scene())
+    assert Image.open(io.BytesIO(camera.live())).size == (480, 270)
+    assert camera.status().frames == 0
+
+
+@pytest.mark.parametrize(
+    ("fault", "trouble"),
+    [
+        ({"kind": "refuse"}, "refused"), ({"kind": "hang", "seconds": 0.1}, "refused"),
+        ({"kind": "drop"}, "unreachable"),
+        ({"kind": "full card"}, "full card"), ({"kind": "empty battery"}, "empty battery"),
+    ],
+)  # fmt: skip
+def test_faults_are_shown_once_or_until_mended(
+    camera: HttpCamera, stack: Stack, fault: dict[str, object], trouble: str
+) -> None:
+    camera.stand(scene())
+    camera.apply(SETTINGS)
+    httpx.put(f"{stack.camera}/fault", json=fault).raise_for_status()
+    with pytest.raises(CameraError) as error:
+        camera.capture(1, 10)
+    assert error.value.trouble == trouble
+    httpx.delete(f"{stack.camera}/fault").raise_for_status()
+    # A dropped answer was a frame all the same.
+    assert (camera.taken(1) is not None) == (fault["kind"] == "drop")
+    assert camera.capture(2, 10).number == 2
+
+
+def test_a_camera_that_hangs_longer_than_patience_is_unreachable(camera: HttpCamera, stack: Stack) -> None:
+    camera.stand(scene())
+    camera.apply(SETTINGS)
+    httpx.put(f"{stack.camera}/fault", json={"kind": "slow", "seconds": 1}).raise_for_status()
+    with pytest.raises(CameraError) as error:
+        camera.capture(1, 0.3)
     assert error.value.trouble == "unreachable"

@@ -1,12 +1,15 @@
-"""Whole runs by the real runner on the real simulated camera."""
+"""Whole runs by the real runner on the real simulated camera, and what may happen to them."""
+
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import httpx
 import psycopg
 
-from revani.core.documents import Light, Shot
+from revani.core.documents import ClockStart, Light, Shot
 from revani.core.program import compile_shot
 from revani.core.timing import Timing
-from tests.conftest import eventually, make_kit, make_shot
+from tests.conftest import Database, Stack, eventually, make_kit, make_shot
 
 
 def saved(client: httpx.Client, **change: object) -> Shot:
@@ -92,3 +95,103 @@ def test_a_run_is_told_as_it_happens(client: httpx.Client) -> None:
     taken = [view["taken"] for view in heard]
     assert taken == sorted(taken) and taken[-1] == 20 and len(set(taken)) > 2
     assert heard[-1]["state"] == "finished"
+
+
+def journal_of(connection: psycopg.Connection, run: dict) -> list[tuple[int, str, str]]:  # type: ignore[type-arg]
+    return connection.execute(
+        "SELECT number, outcome, reason FROM journal_frame WHERE run_id = %s ORDER BY number", [run["id"]]
+    ).fetchall()
+
+
+def test_a_camera_that_refuses_once_is_asked_again_and_one_that_keeps_refusing_is_told_truthfully(
+    client: httpx.Client, stack: Stack, connection: psycopg.Connection
+) -> None:
+    run = arm(client, saved(client, **short(60)), speed=300)
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 5)
+    httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 1}).raise_for_status()
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 20)
+    httpx.put(f"{stack.camera}/fault", json={"kind": "drop", "count": 1}).raise_for_status()
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 30)
+    # A slot lasts a tenth of a second here, so three refusals or so use one up.
+    httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 7}).raise_for_status()
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["state"] == "finished" and done["taken"] + done["missed"] == 60
+    rows = journal_of(connection, run)
+    assert [number for number, _, _ in rows] == list(range(1, 61))
+    missed = [(number, reason) for number, outcome, reason in rows if outcome == "missed"]
+    assert 1 <= len(missed) <= 7 and all(number > 29 and "says no" in reason for number, reason in missed)
+
+
+def test_a_full_card_ends_the_run_politely(client: httpx.Client) -> None:
+    kit = make_kit(body={"bytes_per_frame": 1_000_000_000})
+    kit = kit.model_copy(update={"card": kit.card.model_copy(update={"capacity_gb": 7.5})})
+    done = until_state(client, arm(client, saved(client, **short(), kit=kit)), "stopped", "failed", "finished")
+    assert done["state"] == "stopped" and "card is full" in done["reason"] and done["taken"] == 7
+
+
+def test_a_killed_runner_takes_up_at_the_next_due_frame_and_no_number_is_used_twice(
+    client: httpx.Client, stack: Stack, connection: psycopg.Connection
+) -> None:
+    run = arm(client, saved(client, **short(160)), speed=200)
+    for frames in (10, 60):
+        eventually(lambda least=frames: client.get(f"/api/runs/{run['id']}").json()["taken"] >= least)
+        stack.kill("runner")
+        stack.start("runner")
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["state"] == "finished"
+    rows = journal_of(connection, run)
+    assert [number for number, _, _ in rows] == list(range(1, 161))
+    missed = [reason for _, outcome, reason in rows if outcome == "missed"]
+    # Each restart costs the seconds that a runner needs to start, told as what it was.
+    assert 0 < len(missed) < 110
+    assert set(missed) <= {
+        "The runner was not running when it was due.", "The runner was ended while it took this frame.",
+        "Its time had passed.",
+    }  # fmt: skip
+    files = connection.execute(
+        "SELECT count(DISTINCT file), count(*) FROM journal_frame WHERE run_id = %s AND outcome = 'taken'", [run["id"]]
+    ).fetchone()
+    assert files and files[0] == files[1] == done["taken"]
+    stack.wait_until_up()
+
+
+def test_a_database_that_goes_away_in_mid_run_costs_no_frame(
+    client: httpx.Client, stack: Stack, database: Database
+) -> None:
+    run = arm(client, saved(client, **short(160)), speed=300)
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 20)
+    database.stop()
+    assert client.get(f"/api/runs/{run['id']}").status_code == 503
+    # The camera goes on taking frames meanwhile.
+    before = httpx.get(f"{stack.camera}/status").json()["frames"]
+    eventually(lambda: httpx.get(f"{stack.camera}/status").json()["frames"] >= before + 20)
+    database.start()
+    stack.wait_until_up()
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert (done["state"], done["taken"], done["missed"]) == ("finished", 160, 0)
+    frames = client.get(f"/api/runs/{run['id']}/frames").json()
+    assert [frame["number"] for frame in frames] == list(range(1, 161))
+
+
+def test_a_killed_web_server_does_not_touch_the_run(client: httpx.Client, stack: Stack) -> None:
+    run = arm(client, saved(client, **short(80)), speed=300)
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 5)
+    stack.kill("web")
+    stack.start("web")
+    stack.wait_until_up()
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert (done["taken"], done["missed"]) == (80, 0)
+
+
+def test_a_shot_planned_for_later_waits_for_its_start_in_real_time(client: httpx.Client) -> None:
+    begin = datetime.now(ZoneInfo("Europe/London")) + timedelta(seconds=5)
+    shot = saved(
+        client, date=begin.date(), start=ClockStart(time=f"{begin:%H:%M:%S}"),
+        light=Light(school="fixed", aperture=2.8, shutter_s="1/60"), timing=Timing(fps=30, interval_s=1, frame_count=2),
+    )  # fmt: skip
+    run = arm(client, shot, speed=1)
+    assert run["taken"] == 0
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["taken"] == 2
+    first = client.get(f"/api/runs/{run['id']}/frames").json()[0]
+    assert first["clock"] == f"{begin:%H:%M:%S}"

@@ -32,6 +32,7 @@ export function EnergyLayer(props: LayerProps) {
             size={11.5}
             weight={600}
             tone="fail"
+            halo
           >
             battery ends here
           </Label>
@@ -67,7 +68,7 @@ export function CardLayer(props: LayerProps) {
       {fullX !== null && (
         <g>
           <line x1={fullX} x2={fullX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
-          <Label x={fullX + 6} y={top + 14} size={11.5} weight={600} tone="fail">
+          <Label x={fullX + 6} y={top + 14} size={11.5} weight={600} tone="fail" halo>
             card is full
           </Label>
         </g>

@@ -42,6 +42,7 @@ export function LightLayer(props: LayerProps) {
           size={11.5}
           weight={600}
           tone="fail"
+          halo
         >
           {note.text}
         </Label>

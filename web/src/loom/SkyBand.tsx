@@ -53,6 +53,7 @@ export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) 
         <path
           d={trace(sky.at_s, sky.moon_altitude_deg, scale, altitude)}
           fill="none"
+          className="sky"
           stroke="#FFF8E7"
           strokeWidth={1.3}
           strokeDasharray="1 5"
@@ -62,6 +63,7 @@ export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) 
         <path
           d={trace(sky.at_s, sky.sun_altitude_deg, scale, altitude)}
           fill="none"
+          className="sky"
           stroke="#B25A12"
           strokeWidth={1.5}
           clipPath="url(#sky-only)"
@@ -75,6 +77,13 @@ export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) 
   );
 }
 
+const SHORT: Record<string, string> = {
+  "astronomical dusk": "dark",
+  "astronomical dawn": "first light",
+  "sun behind the ridge": "ridge",
+  "sun over the ridge": "over ridge",
+};
+
 /** Names of what the sky does; one that would lie on its neighbour is left to the tooltip. */
 function Marks(props: {
   shown: LayerProps["lanes"]["marks"];
@@ -86,12 +95,12 @@ function Marks(props: {
   let free = 0;
   return shown.map((mark) => {
     const x = scale(mark.at_s);
-    const short = mark.name.replace("astronomical dusk", "dark").replace("astronomical dawn", "first light");
+    const short = SHORT[mark.name] ?? mark.name;
     const width = 13 + short.length * 5.9;
     const room = x >= free && x + width < right;
     if (room) free = x + width;
     return (
-      <g key={`${mark.name}${mark.at_s}`}>
+      <g key={`${mark.name}${mark.at_s}`} className="sky">
         <title>{`${mark.name} ${mark.clock}`}</title>
         <line x1={x} x2={x} y1={y - 12} y2={y} stroke="#FFF8E7" strokeWidth={1.4} />
         {room && (

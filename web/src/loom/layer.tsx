@@ -22,10 +22,19 @@ type LabelProps = Omit<SVGProps<SVGTextElement>, "fontSize" | "fontWeight"> & {
   weight?: number;
   figure?: boolean;
   tone?: string;
+  halo?: boolean;
 };
 
-/** Text in the drawing; `figure` sets it in the tabular face. */
-export function Label({ size = 12.5, weight = 400, figure, tone = "ink", style, ...props }: LabelProps) {
+/** Text in the drawing; `figure` sets it in the tabular face, `halo` lifts it off what lies below. */
+export function Label({
+  size = 12.5,
+  weight = 400,
+  figure,
+  tone = "ink",
+  halo,
+  style,
+  ...props
+}: LabelProps) {
   return (
     <text
       {...props}
@@ -34,6 +43,12 @@ export function Label({ size = 12.5, weight = 400, figure, tone = "ink", style, 
         fontWeight: weight,
         fontFamily: figure ? MONO : undefined,
         fill: colour(tone),
+        ...(halo && {
+          stroke: colour("lane"),
+          strokeWidth: 4,
+          strokeLinejoin: "round",
+          paintOrder: "stroke",
+        }),
         ...style,
       }}
     />

@@ -28,13 +28,8 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
   return (
     <div ref={box}>
       {width > 0 && (
-        <svg
-          width={width}
-          height={height}
-          role="img"
-          aria-label="The next day at this place"
-          style={{ display: "block" }}
-        >
+        <svg width={width} height={height} style={{ display: "block" }}>
+          <title>The next day at this place</title>
           <defs>
             <linearGradient id="day" gradientUnits="userSpaceOnUse" x1={left} x2={width}>
               {now.sky.colour.map((shade, i) => (
@@ -72,7 +67,7 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
             </g>
           )}
           <rect className="sky" x={left} y={TOP} width={width - left} height={SKY} rx={4} fill="url(#day)" />
-          <g clipPath="url(#day-sky)" fill="none">
+          <g clipPath="url(#day-sky)" fill="none" className="sky">
             <path
               d={trace(now.sky.at_s, now.sky.moon_altitude_deg, x, altitude)}
               stroke="#FFF8E7"

@@ -1,0 +1,17 @@
+"""Run all benchmarks, or those named, and print a table."""
+
+import sys
+import warnings
+
+from bench import compiling, desk, film, firing
+from bench.table import Row, show
+
+PARTS = {"compiling": compiling.rows, "film": film.rows, "desk": desk.rows, "firing": firing.rows}
+
+if __name__ == "__main__":
+    warnings.simplefilter("ignore")
+    rows: list[Row] = []
+    for name in sys.argv[1:] or PARTS:
+        print(f"measuring {name} …", file=sys.stderr)
+        rows += PARTS[name]()
+    show(rows)

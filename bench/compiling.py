@@ -1,0 +1,63 @@
+"""Compile and findings against the bare ephemeris, and against themselves at ten times the frames."""
+
+from itertools import count
+
+import numpy as np
+from skyfield.api import load, load_file, wgs84
+from skyfield_data import get_skyfield_data_path
+
+from bench.table import Row, median_s
+from revani.core import program as programs
+from revani.core import sky
+from revani.core.findings import judge
+from revani.core.program import compile_shot
+from revani.core.timing import Timing
+from tests.conftest import make_shot
+
+_serial = count()
+
+
+def _bare() -> None:
+    """Sun and moon for 256 instants with Skyfield alone, as its documentation does it."""
+    t = _scale.utc(2026, 11, 24, 12, np.arange(256) * 5)
+    observer = (_planets["earth"] + wgs84.latlon(57.6, -7.4)).at(t)
+    for body in ("sun", "moon"):
+        observer.observe(_planets[body]).apparent().altaz()
+
+
+_planets = load_file(f"{get_skyfield_data_path()}/de421.bsp")
+_scale = load.timescale(builtin=True)
+
+
+def _forget_sky() -> None:
+    sky._kept.cache_clear()
+    programs._kept.cache_clear()
+
+
+def _plan(frames: int) -> None:
+    # Another name each time, so that nothing but the sky can have been kept.
+    timing = Timing(fps=30, interval_s=15 + next(_serial) % 7, frame_count=frames)
+    judge(compile_shot(make_shot(name=f"bench {next(_serial)}", timing=timing)))
+
+
+def _long(frames: int) -> None:
+    timing = Timing(fps=30, interval_s="0.7", frame_count=frames)
+    shot = make_shot(name=f"bench {next(_serial)}", timing=timing)
+    light = shot.light.model_copy(update={"shutter_s": shot.kit.body.shutter_min_s})
+    judge(compile_shot(shot.model_copy(update={"light": light})))
+
+
+def rows() -> list[Row]:
+    """The three ratios of compiling."""
+    bare = median_s(_bare)
+    cold = median_s(lambda: _plan(1000), prepare=_forget_sky)
+    _plan(1000)
+    warm = median_s(lambda: _plan(1000), runs=15)
+    small, large = median_s(lambda: _long(10_000), runs=7), median_s(lambda: _long(100_000), runs=5)
+    return [
+        Row("compile + findings, 1,000 frames, new sky / bare sun and moon of 256 instants", cold / bare, 2,
+            detail=f"{cold * 1000:.1f} ms / {bare * 1000:.1f} ms"),
+        Row("the same, only numbers changed / bare", warm / bare, 0.3, detail=f"{warm * 1000:.1f} ms"),
+        Row("compile + findings, 100,000 frames / 10,000 frames", large / small, 15,
+            detail=f"{large * 1000:.0f} ms / {small * 1000:.0f} ms"),
+    ]  # fmt: skip
