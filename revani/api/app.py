@@ -88,7 +88,7 @@ def make_app() -> FastAPI:
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
     )
-    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=1)
     app.add_middleware(Guard)
     install(app)
     for router in (calculators.router, programs.router, records.router, runs.router, tonight.router):

@@ -1,6 +1,6 @@
 """A shot being edited: the edit applied, the shot compiled, judged, and laid out for the loom."""
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.core.documents import Shot
@@ -39,9 +39,15 @@ class Plan(BaseModel):
     rehearsal: Outcome
 
 
-@router.post("")
-def plan(ask: Ask) -> Plan:
+@router.post("", response_model=Plan)
+def plan(ask: Ask) -> Response:
     """Apply the edits, compile, judge."""
+    # Written out here, once: the framework would validate its own model again.
+    return Response(planned(ask).model_dump_json(), media_type="application/json")
+
+
+def planned(ask: Ask) -> Plan:
+    """The plan of a shot after its edits."""
     shot = ask.shot
     for edit in ask.edits:
         shot = apply_edit(shot, edit)

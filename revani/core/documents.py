@@ -108,8 +108,12 @@ class Kit(Document):
     card: Card
 
 
+# Gathering the names reads a whole folder tree, so it is done once.
+_ZONES = frozenset(available_timezones())
+
+
 def _known_zone(name: str) -> str:
-    if name not in available_timezones():
+    if name not in _ZONES:
         raise ValueError("An IANA time zone such as Europe/London is needed.")
     return name
 

@@ -4,8 +4,10 @@ Positions along the wall clock are instants (seconds since 1970 UTC). Everything
 so that the drawing only scales it.
 """
 
-from datetime import timedelta
+from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import Literal
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -13,7 +15,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.exposure import marked_iso, show_shutter
 from revani.core.picture import light_strip, sky_colours
 from revani.core.program import Program, card_capacity_bytes
-from revani.core.sky import Array
+from revani.core.sky import Array, Sky, SkyEvent
 from revani.core.units import decimals, duration, gigabytes, stops
 
 MOST_POINTS = 800
@@ -53,13 +55,13 @@ class Tick(Lane):
     label: str
 
 
-class Thread(Lane):
-    """A thread from the wall clock to the film; `strong` ones are drawn darker."""
+class Threads(Lane):
+    """Threads from the wall clock to the film, as columns; `strong` ones are drawn darker."""
 
-    number: int
-    at_s: float
-    film_s: float
-    strong: bool
+    number: list[int]
+    at_s: list[float]
+    film_s: list[float]
+    strong: list[bool]
 
 
 class FilmCell(Lane):
@@ -92,7 +94,7 @@ class Lanes(Lane):
     marks: list[Mark]
     wall_ticks: list[Tick]
     film_ticks: list[Tick]
-    threads: list[Thread]
+    threads: Threads
     film: list[FilmCell]
     frames: dict[str, list[float]]
     card_capacity_bytes: int
@@ -116,12 +118,11 @@ def thinned(length: int, most: int) -> np.ndarray:
 
 
 def _rounded(values: Array, digits: int) -> list[float]:
-    return [float(value) for value in np.round(np.asarray(values, dtype=np.float64), digits)]
+    return np.round(values, digits).tolist()  # type: ignore[no-any-return]
 
 
 _DIGITS = {
-    "at_s": 1, "film_s": 3, "scene_ev": 2, "shutter_s": 5, "wanted_shutter_s": 5, "aperture": 2, "iso": 0,
-    "error_stops": 2, "battery_left": 4, "card_bytes": 0, "number": 0, "sun_altitude_deg": 2,
+    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "error_stops": 2, "battery_left": 4, "card_bytes": 0,
 }  # fmt: skip
 
 
@@ -137,12 +138,10 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
         start_s=program.start_s,
         end_s=program.end_s,
         film_s=float(program.timing.playback_s),
-        sky=sky_strip(program),
-        marks=[
-            Mark(name=e.name, at_s=round(e.at_s, 1), clock=f"{program.local(e.at_s):%H:%M}") for e in program.events
-        ],
+        sky=_sky_strip(sky),
+        marks=list(_marks(program.events, program.shot.place.time_zone)),
         wall_ticks=_wall_ticks(program),
-        film_ticks=_film_ticks(program),
+        film_ticks=list(_film_ticks(float(program.timing.playback_s))),
         threads=_threads(program),
         film=_film(program),
         frames=frames,
@@ -166,52 +165,73 @@ def _notes(program: Program) -> list[Note]:
     return notes
 
 
-def sky_strip(program: Program) -> SkyStrip:
-    """Sky and altitudes over all the nights around a program, at most 400 points."""
-    span = program.sky.to_s - program.sky.from_s
-    at = np.linspace(program.sky.from_s, program.sky.to_s, min(_MOST_SKY, int(span / _SKY_STEP_S) + 1))
-    sun = program.sky.sun(at).altitude_deg
+@lru_cache(maxsize=64)
+def _marks(events: tuple[SkyEvent, ...], zone_name: str) -> tuple[Mark, ...]:
+    """What the sky does, with the time on the place's clock."""
+    zone = ZoneInfo(zone_name)
+    return tuple(
+        Mark(name=name, at_s=round(at_s, 1), clock=f"{datetime.fromtimestamp(at_s, zone):%H:%M}")
+        for name, at_s in events
+    )
+
+
+@lru_cache(maxsize=32)
+def _sky_strip(sky: Sky) -> SkyStrip:
+    """Sky and altitudes over all the nights of a sky, at most 400 points; kept as long as the sky is."""
+    span = sky.to_s - sky.from_s
+    at = np.linspace(sky.from_s, sky.to_s, min(_MOST_SKY, int(span / _SKY_STEP_S) + 1))
+    sun = sky.sun(at).altitude_deg
     return SkyStrip(
         at_s=_rounded(at, 0), colour=light_strip(sun), sun_altitude_deg=_rounded(sun, 1),
-        moon_altitude_deg=_rounded(program.sky.moon(at).altitude_deg, 1),
+        moon_altitude_deg=_rounded(sky.moon(at).altitude_deg, 1),
     )  # fmt: skip
 
 
+_TICK_STEPS_S = (10, 30, 60, 300, 900, 1_800, 3_600, 7_200, 10_800, 21_600, 43_200, 86_400, 259_200, 604_800)
+
+
 def _wall_ticks(program: Program) -> list[Tick]:
-    """Ticks on whole local hours, at the step that suits the whole window; finer ones for the shot."""
-    span_h = (program.end_s - program.start_s) / 3600
-    step = next((step for step in (0.25, 0.5, 1, 2, 3, 6, 12, 24, 72, 168, 720) if span_h / step <= 11), 2160)
-    first = program.local(program.sky.from_s).replace(minute=0, second=0, microsecond=0)
-    ticks: list[Tick] = []
-    at = first.timestamp()
-    while at <= program.sky.to_s and len(ticks) < 200:
-        local = program.local(at)
-        if local.timestamp() >= program.sky.from_s:
-            label = f"{local:%H:%M}" if step < 24 else f"{local:%-d %b}"
-            ticks.append(Tick(at=at, label=label))
-        at += step * 3600
-    return ticks
+    """Labels of the wall clock: around the shot at the step that suits it, further off every so many hours."""
+    sky, span_s = program.sky, program.end_s - program.start_s
+    fine = next((step for step in _TICK_STEPS_S if span_s / step <= 11), 2_592_000)
+    coarse = max(3_600, next((step for step in _TICK_STEPS_S if (sky.to_s - sky.from_s) / step <= 30), 2_592_000))
+    zone = program.shot.place.time_zone
+    near = _ticks(zone, program.start_s - span_s / 4, program.end_s + span_s / 4, fine)
+    far = _ticks(zone, sky.from_s, sky.to_s, coarse)
+    found = {tick.at: tick for tick in (*far, *near) if sky.from_s <= tick.at <= sky.to_s}
+    return [found[at] for at in sorted(found)]
 
 
-def _film_ticks(program: Program) -> list[Tick]:
-    length = float(program.timing.playback_s)
+@lru_cache(maxsize=256)
+def _ticks(zone_name: str, from_s: float, to_s: float, step_s: int) -> tuple[Tick, ...]:
+    """Ticks on whole steps since local midnight."""
+    zone = ZoneInfo(zone_name)
+    day = datetime.fromtimestamp(from_s, zone).replace(hour=0, minute=0, second=0, microsecond=0)
+    first = day.timestamp() + step_s * ((from_s - day.timestamp()) // step_s)
+    shape = "%H:%M:%S" if step_s < 60 else "%H:%M" if step_s < 86_400 else "%-d %b"
+    return tuple(
+        Tick(at=at, label=datetime.fromtimestamp(at, zone).strftime(shape))
+        for at in np.arange(first, to_s, step_s).tolist()
+    )
+
+
+@lru_cache(maxsize=256)
+def _film_ticks(length_s: float) -> tuple[Tick, ...]:
     steps = (0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600, 36_000)
-    step = next((step for step in steps if length / step <= 10), 360_000)
-    whole = int(length / step + 1e-9)
-    return [Tick(at=i * step, label=duration(round(i * step, 3))) for i in range(whole + 1)]
+    step = next((step for step in steps if length_s / step <= 10), 360_000)
+    whole = int(length_s / step + 1e-9)
+    return tuple(Tick(at=i * step, label=duration(round(i * step, 3))) for i in range(whole + 1))
 
 
-def _threads(program: Program) -> list[Thread]:
+def _threads(program: Program) -> Threads:
     """One thread a frame where there are few, else one for a handful; every tenth or so is strong."""
     at = thinned(program.frame_count, _THREADS)
-    strong = set(at[:: max(1, len(at) // 10)].tolist()) | {int(at[-1])}
-    return [
-        Thread(
-            number=int(i) + 1, at_s=round(float(program.at_s[i]), 2), film_s=round(float(program.film_s[i]), 4),
-            strong=int(i) in strong,
-        )
-        for i in at
-    ]  # fmt: skip
+    strong = np.arange(at.size) % max(1, at.size // 10) == 0
+    strong[-1] = True
+    return Threads(
+        number=(at + 1).tolist(), at_s=_rounded(program.at_s[at], 2), film_s=_rounded(program.film_s[at], 4),
+        strong=strong.tolist(),
+    )  # fmt: skip
 
 
 def _film(program: Program) -> list[FilmCell]:

@@ -5,7 +5,7 @@ There is one compile function. The desk, the command line, the rehearsal and the
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
@@ -66,12 +66,12 @@ class Program:
         """The place's time zone."""
         return ZoneInfo(self.shot.place.time_zone)
 
-    @property
+    @cached_property
     def events(self) -> tuple[SkyEvent, ...]:
         """What sun and moon do over the nights around the shot."""
         found = (
-            *self.sky.sun_crossings(),
-            *self.sky.moon_crossings(),
+            *self.sky.sun_crossings,
+            *self.sky.moon_crossings,
             *ridge_crossings(self.sky, self.shot.place),
         )
         return tuple(sorted(found, key=lambda event: event.at_s))

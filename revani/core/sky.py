@@ -9,7 +9,7 @@ twilights at −6°, −12° and −18° (U.S. Naval Observatory).
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from math import ceil, floor
 from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
@@ -93,6 +93,7 @@ class Sky:
         """Lit part of the disc, 0 to 1. Source: Meeus, Astronomical Algorithms, eq. 48.1."""
         return np.asarray((1 + np.cos(np.radians(self.moon_phase_angle_deg(at_s)))) / 2)
 
+    @cached_property
     def sun_crossings(self) -> tuple[SkyEvent, ...]:
         """Rise, set and twilights within the window, in order of time."""
         events = [
@@ -102,6 +103,7 @@ class Sky:
         ]
         return tuple(sorted(events, key=lambda event: event.at_s))
 
+    @cached_property
     def moon_crossings(self) -> tuple[SkyEvent, ...]:
         """Moonrise and moonset (upper limb, −0.8333° + parallax − 34′ folded in as +0.125°)."""
         # Meeus, Astronomical Algorithms, ch. 15: h0 = 0.7275 π − 0.5667°; here the altitude is
@@ -209,12 +211,15 @@ def skyline_deg(points: Sequence[tuple[float, float]], azimuth_deg: ArrayLike) -
 
 
 def ridge_crossings(sky: Sky, place: Place) -> tuple[SkyEvent, ...]:
-    """When the sun's upper limb leaves behind, or comes over, the raised horizon of a place."""
-    if not place.horizon:
-        return ()
+    """When the sun's upper limb goes behind, or comes over, the raised horizon of a place."""
+    return _kept_ridge_crossings(sky, skyline_points(place)) if place.horizon else ()
+
+
+@lru_cache(maxsize=64)
+def _kept_ridge_crossings(sky: Sky, points: tuple[tuple[float, float], ...]) -> tuple[SkyEvent, ...]:
     at = np.arange(sky.from_s, sky.to_s + 1, 120.0)
     sun = sky.sun(at)
-    over = sun.altitude_deg + SUN_RADIUS_DEG - skyline_deg(skyline_points(place), sun.azimuth_deg)
+    over = sun.altitude_deg + SUN_RADIUS_DEG - skyline_deg(points, sun.azimuth_deg)
     turns = np.flatnonzero((over[:-1] > 0) != (over[1:] > 0))
     # Over two minutes the sun's height above a ridge is straight to a second or so.
     exact = at[turns] + 120.0 * over[turns] / (over[turns] - over[turns + 1])
@@ -235,7 +240,7 @@ def sun_events_of(place: Place, day: date) -> dict[str, float | None]:
     """Rise, set and twilights that fall on a civil date at a place; None where there is none."""
     start, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))
     found: dict[str, float | None] = {name: None for pair in THRESHOLDS for name in pair[:2]}
-    for event in sky_over(place, start, end).sun_crossings():
+    for event in sky_over(place, start, end).sun_crossings:
         if start <= event.at_s < end and found[event.name] is None:
             found[event.name] = event.at_s
     return found

@@ -85,7 +85,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
     sky = sky_over(place, from_s, to_s)
     at = np.linspace(from_s, to_s, 300)
     sun, moon = sky.sun(at).altitude_deg, sky.moon(at).altitude_deg
-    events = [event for event in (*sky.sun_crossings(), *sky.moon_crossings()) if from_s <= event.at_s <= to_s]
+    events = [event for event in (*sky.sun_crossings, *sky.moon_crossings) if from_s <= event.at_s <= to_s]
     shown = sorted(
         (program for program in programs if program.end_s > from_s and program.start_s < to_s),
         key=lambda program: program.start_s,

@@ -124,7 +124,7 @@ def test_lanes_are_thinned_to_800_points_and_keep_both_ends() -> None:
     drawn = lanes(program)
     assert {len(column) for column in drawn.frames.values()} <= set(range(700, 801))
     assert drawn.frames["number"][0] == 1 and drawn.frames["number"][-1] == 12_345
-    assert len(drawn.threads) <= 90 and drawn.threads[-1].number == 12_345
+    assert len(drawn.threads.number) <= 90 and drawn.threads.number[-1] == 12_345
     assert len(thinned(500, 800)) == 500
 
 
@@ -132,6 +132,8 @@ def test_the_ticks_of_the_wall_clock_stand_on_whole_local_hours() -> None:
     kathmandu = make_place(latitude_deg=27.7, longitude_deg=85.3, time_zone="Asia/Kathmandu")
     drawn = lanes(compile_shot(make_shot(place=kathmandu)))
     assert all(tick.label.endswith((":00", ":30")) for tick in drawn.wall_ticks)
+    brief = lanes(compile_shot(make_shot(timing=Timing(fps=30, interval_s=1, frame_count=90))))
+    assert len([tick for tick in brief.wall_ticks if brief.start_s <= tick.at <= brief.end_s]) >= 8
 
 
 def test_the_read_out_of_a_frame_is_exact_and_marks_what_is_wrong() -> None:

@@ -165,7 +165,7 @@ def test_a_ridge_hides_the_sun_before_sunset_when_its_upper_limb_is_behind_it() 
     sky = sky_over(place, noon, noon + 86_400)
     behind = next(event.at_s for event in ridge_crossings(sky, place) if event.name == "sun behind the ridge")
     assert float(sky.sun(behind).altitude_deg) == pytest.approx(5 - 0.267, abs=0.005)
-    sunset = next(event.at_s for event in sky.sun_crossings() if event.name == "sunset")
+    sunset = next(event.at_s for event in sky.sun_crossings if event.name == "sunset")
     assert 30 * 60 < sunset - behind < 120 * 60
     assert ridge_crossings(sky, make_place()) == ()
 

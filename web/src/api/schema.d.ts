@@ -1030,8 +1030,7 @@ export interface components {
             sky: components["schemas"]["SkyStrip"];
             /** Start S */
             start_s: number;
-            /** Threads */
-            threads: components["schemas"]["Thread"][];
+            threads: components["schemas"]["Threads"];
             /** To S */
             to_s: number;
             /** Wall Ticks */
@@ -1595,18 +1594,18 @@ export interface components {
             offset_s: number;
         };
         /**
-         * Thread
-         * @description A thread from the wall clock to the film; `strong` ones are drawn darker.
+         * Threads
+         * @description Threads from the wall clock to the film, as columns; `strong` ones are drawn darker.
          */
-        Thread: {
+        Threads: {
             /** At S */
-            at_s: number;
+            at_s: number[];
             /** Film S */
-            film_s: number;
+            film_s: number[];
             /** Number */
-            number: number;
+            number: number[];
             /** Strong */
-            strong: boolean;
+            strong: boolean[];
         };
         /**
          * Tick

@@ -28,7 +28,7 @@ export function ThemeChoice() {
       borderColor="line"
       borderRadius="6px"
       px="2"
-      minH="7"
+      minH={{ base: "11", md: "7" }}
       css={{ "& option": { background: "var(--chakra-colors-card)", color: "var(--chakra-colors-ink)" } }}
       onChange={(event) => {
         const chosen = event.target.value as ThemeName;

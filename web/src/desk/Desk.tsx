@@ -55,6 +55,7 @@ export default function Desk() {
             type="button"
             color="inkSoft"
             cursor="pointer"
+            textAlign="left"
             textDecoration="underline"
             textDecorationColor="line"
             textUnderlineOffset="4px"

@@ -7,18 +7,14 @@ export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) 
   const shown = lanes.marks.filter((mark) => scale(mark.at_s) > left + 2 && scale(mark.at_s) < right - 4);
   return (
     <g>
-      {lanes.wall_ticks.map((tick) => {
-        const x = scale(tick.at);
-        if (x < left + 8 || x > right - 16) return null;
-        return (
-          <g key={tick.at}>
-            <Label x={x} y={top - 11} textAnchor="middle" size={12.5} figure tone="ink">
-              {tick.label}
-            </Label>
-            <line x1={x} x2={x} y1={top - 6} y2={top} stroke={colour("inkSoft")} />
-          </g>
-        );
-      })}
+      {apart(lanes.wall_ticks, scale, left + 8, right - 16).map((tick) => (
+        <g key={tick.at}>
+          <Label x={scale(tick.at)} y={top - 11} textAnchor="middle" figure>
+            {tick.label}
+          </Label>
+          <line x1={scale(tick.at)} x2={scale(tick.at)} y1={top - 6} y2={top} stroke={colour("inkSoft")} />
+        </g>
+      ))}
       <defs>
         <linearGradient
           id="sky-band"
@@ -75,6 +71,22 @@ export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) 
       <Marks shown={shown} scale={scale} y={top + height} right={right} />
     </g>
   );
+}
+
+/** The ticks between two edges whose labels do not touch. */
+function apart(
+  ticks: LayerProps["lanes"]["wall_ticks"],
+  scale: LayerProps["scale"],
+  from: number,
+  to: number,
+) {
+  let free = from;
+  return ticks.filter((tick) => {
+    const x = scale(tick.at);
+    if (x < free || x > to) return false;
+    free = x + 14 + tick.label.length * 8;
+    return true;
+  });
 }
 
 const SHORT: Record<string, string> = {

@@ -26,10 +26,10 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
     const bend = height * 0.55;
     return `M${from.toFixed(1)} ${top}C${from.toFixed(1)} ${top + bend} ${to.toFixed(1)} ${top + height - bend} ${to.toFixed(1)} ${top + height}`;
   };
+  const { threads } = lanes;
   const many = (strong: boolean) =>
-    lanes.threads
-      .filter((one) => one.strong === strong)
-      .map((one) => thread(one.at_s, one.film_s))
+    threads.at_s
+      .map((at, i) => (threads.strong[i] === strong ? thread(at, threads.film_s[i] ?? 0) : ""))
       .join("");
   return (
     <g>

@@ -10,6 +10,14 @@ const SKY = 96;
 const ROW = 58;
 const SHAPE = { stop: "fail", fix: "fail", mind: "accent", good: "hold" } as const;
 
+/** The state of a shot as a shape on its bar, since colour alone does not tell it. */
+function StateShape({ severity, x, y }: { severity: keyof typeof SHAPE; x: number; y: number }) {
+  const fill = colour("card");
+  if (severity === "good") return <circle cx={x + 5} cy={y + 5} r={4.5} fill={fill} />;
+  if (severity === "mind") return <path d={`M${x + 2} ${y}a5 5 0 0 1 0 10z`} fill={fill} />;
+  return <rect x={x} y={y} width={10} height={10} fill={fill} />;
+}
+
 /** The next day as a strip of light, with the planned shots laid on it. */
 export function Strip({ now }: { now: Schemas["Tonight"] }) {
   const box = useRef<HTMLDivElement>(null);
@@ -96,6 +104,7 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
                   rx={3}
                   fill={colour(SHAPE[shot.severity ?? "good"])}
                 />
+                <StateShape severity={shot.severity ?? "good"} x={from + 5} y={y + 5} />
                 <Link to={`/shots/${shot.id}`}>
                   <Label x={late ? width - 4 : from} y={y + 38} size={14} textAnchor={late ? "end" : "start"}>
                     <tspan style={{ fontWeight: 700 }}>{shot.name}</tspan>

@@ -6,6 +6,8 @@ import { Leads, Panel, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Strip } from "./Strip";
 
+const MOST_TROUBLES = 5;
+
 /** Home: the hours ahead at a place, what is planned in them, what to bring, what runs. */
 export default function Tonight() {
   const [place, setPlace] = useState<string | undefined>();
@@ -63,7 +65,7 @@ export default function Tonight() {
       <Grid templateColumns={{ base: "1fr", lg: "1.15fr 1fr 1fr" }} gap="4" mt="5">
         <Panel title="Before it works">
           {now.troubles.length === 0 && <Empty>Nothing stands against what is planned here.</Empty>}
-          {now.troubles.map((one) => (
+          {now.troubles.slice(0, MOST_TROUBLES).map((one) => (
             <Row key={`${one.shot_id}${one.sentence}`}>
               <Flex gap="2" align="baseline">
                 <StateMark severity={one.severity} />
@@ -76,6 +78,9 @@ export default function Tonight() {
               </Flex>
             </Row>
           ))}
+          {now.troubles.length > MOST_TROUBLES && (
+            <Empty>and {now.troubles.length - MOST_TROUBLES} more, on the desks of these shots.</Empty>
+          )}
         </Panel>
         <Panel title="Bring and prepare">
           {now.preparations.length === 0 && (
