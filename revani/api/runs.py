@@ -35,8 +35,8 @@ from revani.store.runs import JournalFrame, Run
 router = APIRouter(prefix="/api")
 
 _LEAD_S = 3.0
-_LEAST_REAL_SLOT_S = 0.045
-_LEAST_REAL_SLACK_S = 0.012
+_LEAST_REAL_SLOT_S = 0.08
+_LEAST_REAL_SLACK_S = 0.03
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 
 
