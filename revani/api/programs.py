@@ -1,16 +1,26 @@
 """A shot being edited: the edit applied, the shot compiled, judged, and laid out for the loom."""
 
+import time
+
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.core.documents import Shot
 from revani.core.findings import Finding, Neighbour, judge
+from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.lanes import Lanes, Reading, lanes, readout
-from revani.core.program import compile_shot
+from revani.core.light import check_reading
+from revani.core.lightpanel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
+from revani.core.pace import solved
+from revani.core.program import Program, compile_shot
+from revani.core.reading import ReadingNote, noted
 from revani.core.refusal import Refusal
 from revani.core.rehearsal import Outcome, rehearse
-from revani.core.sentence import Edit, Word, apply_edit, sentence, speed_up_text
+from revani.core.schools import SchoolOutcome, compare_schools
+from revani.core.sentence import Edit, Word, apply_edit, aside, sentence, speed_up_text
+from revani.core.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.timing import Solution
+from revani.core.view import FramedView, framed_view
 
 router = APIRouter(prefix="/api/programs")
 
@@ -19,7 +29,7 @@ class Ask(BaseModel):
     """A shot, and what was just typed into it."""
 
     shot: Shot
-    edits: list[Edit] = Field(default=[], max_length=20)
+    edits: list[Edit | LightKeyEdit] = Field(default=[], max_length=20)
     neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
 
 
@@ -28,6 +38,7 @@ class Plan(BaseModel):
 
     shot: Shot
     sentence: list[list[Word]]
+    aside: dict[str, list[Word]]
     solved: Solution
     speed_up: str
     start_clock: str
@@ -50,12 +61,17 @@ def planned(ask: Ask) -> Plan:
     """The plan of a shot after its edits."""
     shot = ask.shot
     for edit in ask.edits:
-        shot = apply_edit(shot, edit)
+        if isinstance(edit, LightKeyEdit):
+            shot = apply_light_key(shot, edit, float(solved(shot).event_s))
+        else:
+            shot = apply_edit(shot, edit)
+    check_reading(shot.light, time.time())
     program = compile_shot(shot)
     start, end = program.local(program.start_s), program.local(program.end_s)
     return Plan(
         shot=shot,
         sentence=[list(line) for line in sentence(shot)],
+        aside={step: list(line) for step, line in aside(shot).items()},
         solved=program.timing,
         speed_up=speed_up_text(program.timing),
         start_clock=f"{start:%H:%M}",
@@ -85,18 +101,85 @@ class FrameAnswer(BaseModel):
     readings: list[Reading]
 
 
-@router.post("/frame")
-def frame(ask: FrameAsk) -> FrameAnswer:
-    """Read out one frame exactly."""
-    program = compile_shot(ask.shot)
+def _number(program: Program, ask: FrameAsk) -> int:
     if (ask.number is None) == (ask.at_s is None):
         raise Refusal("number", "Give a frame number or an instant.")
     if ask.number is not None and not 1 <= ask.number <= program.frame_count:
         raise Refusal("number", f"From 1 to {program.frame_count}.", ask.number)
-    number = ask.number or int(abs(program.at_s - (ask.at_s or 0.0)).argmin()) + 1
+    return ask.number or int(abs(program.at_s - (ask.at_s or 0.0)).argmin()) + 1
+
+
+@router.post("/frame")
+def frame(ask: FrameAsk) -> FrameAnswer:
+    """Read out one frame exactly."""
+    program = compile_shot(ask.shot)
+    number = _number(program, ask)
     return FrameAnswer(
         number=number,
         at_s=float(program.at_s[number - 1]),
         film_s=float(program.film_s[number - 1]),
         readings=readout(program, number),
     )
+
+
+class LightPanel(BaseModel):
+    """What the step Light shows beside the loom."""
+
+    schools: list[SchoolOutcome]
+    stars: list[str]
+    ways: list[NightRow]
+    filters: list[FilterRow]
+    view: FramedView
+    reading: str
+
+
+@router.post("/light")
+def light_panel(ask: FrameAsk) -> LightPanel:
+    """The schools side by side, the night, the filters, and the picture as it is framed."""
+    program = compile_shot(ask.shot)
+    number = _number(program, ask)
+    return LightPanel(
+        schools=list(compare_schools(program)),
+        stars=stars_told(program),
+        ways=night_rows(program),
+        filters=filter_rows(program),
+        view=framed_view(program, number),
+        reading=reading_told(program),
+    )
+
+
+class ReadingAsk(BaseModel):
+    """A shot, and what a meter said at its place."""
+
+    shot: Shot
+    note: ReadingNote
+
+
+@router.post("/reading")
+def meter_reading(ask: ReadingAsk) -> Shot:
+    """The shot calibrated by a meter reading."""
+    return noted(ask.shot, ask.note, time.time())
+
+
+class SubjectAsk(BaseModel):
+    """A shot, and what moves in it."""
+
+    shot: Shot
+    moving: Moving
+
+
+class SubjectAnswer(BaseModel):
+    """Kinds of subject that are known, and intervals for the one that was named."""
+
+    kinds: list[str]
+    suggestions: list[Suggestion]
+
+
+@router.post("/subject")
+def from_subject(ask: SubjectAsk) -> SubjectAnswer:
+    """Interval and shutter from what moves."""
+    if ask.moving.kind is not None and ask.moving.kind not in KINDS:
+        raise Refusal("moving.kind", f"One of: {', '.join(KINDS)}.", ask.moving.kind)
+    if (ask.moving.speed_m_s is None) != (ask.moving.distance_m is None):
+        raise Refusal("moving.distance_m", "Give speed and distance both, or neither.")
+    return SubjectAnswer(kinds=list(KINDS), suggestions=list(suggest(ask.shot, ask.moving)))

@@ -1,5 +1,6 @@
 """Gear, places and shots."""
 
+import time
 from datetime import datetime
 from typing import Annotated, Any, Generic, TypeVar
 from urllib.parse import quote
@@ -9,14 +10,16 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over
-from revani.core.documents import Body, Card, Lens, Place, Shot
+from revani.core.documents import Body, Card, Filter, Lens, Place, Shot
 from revani.core.findings import Neighbour
+from revani.core.light import check_reading
+from revani.core.pace import solved
 from revani.store import records, shots
 from revani.store.records import Saved
 
 router = APIRouter(prefix="/api")
 
-AnyGear = Annotated[Body | Lens | Card, Field(discriminator="kind")]
+AnyGear = Annotated[Body | Lens | Card | Filter, Field(discriminator="kind")]
 T = TypeVar("T")
 
 
@@ -100,6 +103,7 @@ async def list_shots(db: Db) -> list[SavedShot]:
 @router.post("/shots", status_code=201)
 async def add_shot(shot: Shot, db: Db) -> SavedShot:
     """Save a new shot. Gear and a place that are not known here come in with it."""
+    check_reading(shot.light, time.time())
     return SavedShot(**_fields(await shots.bring_in(db, shot)))
 
 
@@ -122,7 +126,7 @@ async def shot_file(id: UUID, db: Db) -> Response:
 async def neighbours(id: UUID, db: Db) -> list[Neighbour]:
     """The other shots, as the desk hands them on to be judged beside this one."""
     others = [Shot.model_validate(saved.document) for saved in await shots.everything(db) if saved.id != id]
-    return [Neighbour(name=shot.name, fps=shot.timing.solve().fps) for shot in others][:200]
+    return [Neighbour(name=shot.name, fps=solved(shot).fps) for shot in others][:200]
 
 
 @router.get("/shots/{id}/earlier")
@@ -135,4 +139,5 @@ async def earlier_shots(id: UUID, db: Db) -> list[EarlierShot]:
 @router.put("/shots/{id}")
 async def save_shot(id: UUID, shot: Shot, over: Over, db: Db, archived: bool = False) -> SavedShot:
     """Save a shot over the version that was read."""
+    check_reading(shot.light, time.time())
     return SavedShot(**_fields(await shots.save(db, id, shot, over, archived)))

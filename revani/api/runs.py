@@ -17,7 +17,8 @@ from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db, pool_of
 from revani.core.documents import InstantStart, Shot
-from revani.core.exposure import marked_iso, show_shutter
+from revani.core.exposure import marked_aperture, marked_iso, show_shutter
+from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
@@ -123,9 +124,9 @@ async def arm(order: Arm, db: Db) -> RunView:
 
 def _fastest(program: Program) -> float:
     """The speed of the stage clock at which simulated gear still keeps up, link and picture included."""
-    interval = float(program.timing.interval_s)
-    busy = float(program.exposures.shutter_s.max()) + float(program.shot.kit.body.overhead_s)
-    return max(1.0, min(interval / _LEAST_REAL_SLOT_S, (interval - busy) / _LEAST_REAL_SLACK_S))
+    busy = program.exposures.shutter_s + float(program.shot.kit.body.overhead_s)
+    slack = float((program.slot_s - busy).min())
+    return max(1.0, min(float(program.slot_s.min()) / _LEAST_REAL_SLOT_S, slack / _LEAST_REAL_SLACK_S))
 
 
 @router.get("/runs")
@@ -238,7 +239,7 @@ async def make_film(id: UUID, db: Db) -> FilmView:
     run = await runs.read(db, id)
     if not run.taken:
         raise Refusal("id", "No frame of this run has been taken, so there is no film in it.")
-    fps = plain_rate(Shot.model_validate(run.shot).timing.solve().fps)
+    fps = plain_rate(solved(Shot.model_validate(run.shot)).fps)
     film_id = await films.order(db, id, run.taken, fps)
     await db.commit()
     await assemble_job.defer_async(film_id=str(film_id))
@@ -362,7 +363,8 @@ def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> l
 def _settings_text(taken: dict[str, float] | None) -> str:
     if not taken:
         return ""
-    return f"{show_shutter(taken['shutter_s'])} · f/{taken['aperture']:.2g} · ISO {marked_iso(taken['iso'])}"
+    aperture = marked_aperture(taken["aperture"])
+    return f"{show_shutter(taken['shutter_s'])} · f/{aperture:g} · ISO {marked_iso(taken['iso'])}"
 
 
 def _frame_view(program: Program, frame: JournalFrame) -> FrameView:

@@ -12,7 +12,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 from revani.core import card as cards
 from revani.core import energy, night, optics, reframe, walk
 from revani.core import exposure as exposures
-from revani.core.documents import FIRST_YEAR, LAST_YEAR, Document, Light, Place
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, Document, Place
 from revani.core.light import ev100_of_illuminance, illuminance_lx, scene_ev100, sun_illuminance_lx
 from revani.core.motion import Trapezoid, aim_pan_deg, minimum_jerk_peaks
 from revani.core.refusal import Refusal
@@ -420,7 +420,7 @@ def sky(ask: SkyAsk) -> SkyAnswer:
         moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
         moon_illuminated_fraction=float(over.moon_illuminated_fraction(at)),
         illuminance_lx=float(illuminance_lx(over, at, place.sky_brightness)),
-        ev100=float(scene_ev100(over, at, place.sky_brightness, Light.model_validate({"scene": "ground"}))),
+        ev100=float(scene_ev100(over, at, place.sky_brightness, "clear", 0.0)),
     )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ compiles anywhere. All are frozen; an edit makes a new one.
 
 from datetime import date
 from fractions import Fraction
+from math import log
 from typing import Annotated, Literal, Self
 from uuid import UUID, uuid4
 from zoneinfo import available_timezones
@@ -49,6 +50,17 @@ class Body(Gear):
     automatic_shutter_max_s: Exact = Field(
         gt=0, le=7_200, default=Fraction(30), description="Longest shutter in automatic."
     )
+    automatic_order: Literal["ISO first", "shutter first"] = Field(
+        "ISO first", description="What its automatic program raises first when it gets dark."
+    )
+    automatic_knee_s: Exact = Field(
+        gt=0, le=60, default=Fraction(1, 60), description="Shutter that an ISO-first body holds while ISO rises."
+    )
+    metering_scatter_stops: float = Field(
+        0.1, ge=0, le=2, description="Standard deviation of its meter from frame to frame."
+    )
+    clips_over_stops: float = Field(3.0, gt=0, le=10, description="A frame that is more over is white.")
+    clips_under_stops: float = Field(5.0, gt=0, le=15, description="A frame that is more under is black.")
     bulb: bool = Field(True, description="Can be held open for any time of 1/10 s and over.")
     minimum_interval_s: Exact = Field(gt=0, le=3_600, default=Fraction(1))
     overhead_s: Exact = Field(ge=0, le=600, default=Fraction(1, 2), description="Read-out and write, a frame.")
@@ -81,6 +93,10 @@ class Lens(Gear):
     focal_length_max_mm: float = Field(24.0, ge=1, le=2_000)
     aperture_widest: float = Field(2.8, ge=0.7, le=64)
     aperture_narrowest: float = Field(16.0, ge=0.7, le=128)
+    aperture_widest_long: float | None = Field(
+        None, ge=0.7, le=64, description="At the longest focal length, where it differs."
+    )
+    aperture_narrowest_long: float | None = Field(None, ge=0.7, le=128, description="The same, stopped down.")
     electronic_aperture: bool = True
 
     @model_validator(mode="after")
@@ -89,7 +105,26 @@ class Lens(Gear):
             raise ValueError("focal_length_max_mm must be at least focal_length_min_mm.")
         if self.aperture_narrowest < self.aperture_widest:
             raise ValueError("aperture_narrowest must be at least aperture_widest.")
+        if (self.aperture_narrowest_long or self.aperture_narrowest) < (
+            self.aperture_widest_long or self.aperture_widest
+        ):
+            raise ValueError("aperture_narrowest_long must be at least aperture_widest_long.")
         return self
+
+    def widest_at(self, focal_length_mm: float) -> float:
+        """The widest aperture at a focal length; between the ends it follows log f (common practice)."""
+        return self._between(self.aperture_widest, self.aperture_widest_long, focal_length_mm)
+
+    def narrowest_at(self, focal_length_mm: float) -> float:
+        """The narrowest aperture at a focal length."""
+        return self._between(self.aperture_narrowest, self.aperture_narrowest_long, focal_length_mm)
+
+    def _between(self, short: float, long: float | None, focal_length_mm: float) -> float:
+        low, high = self.focal_length_min_mm, self.focal_length_max_mm
+        if long is None or high == low:
+            return short
+        share = min(max(log(focal_length_mm / low) / log(high / low), 0.0), 1.0)
+        return round(float(short * (long / short) ** share), 1)
 
 
 class Card(Gear):
@@ -100,12 +135,32 @@ class Card(Gear):
     write_mb_s: float = Field(90.0, gt=0, le=100_000)
 
 
+class Filter(Gear):
+    """A neutral-density filter. ND8 is 3 stops."""
+
+    kind: Literal["filter"] = "filter"
+    stops: float = Field(3.0, gt=0, le=24, description="By how much it darkens.")
+
+
 class Kit(Document):
     """The gear of one shot."""
 
     body: Body
     lens: Lens
     card: Card
+    filters: tuple[Filter, ...] = Field((), max_length=8, description="Filters that are carried.")
+
+    @model_validator(mode="after")
+    def _once_each(self) -> Self:
+        ids = [piece.id for piece in self.pieces]
+        if len(set(ids)) < len(ids):
+            raise ValueError("Each piece of gear can be carried only once.")
+        return self
+
+    @property
+    def pieces(self) -> tuple[Gear, ...]:
+        """All gear of the shot."""
+        return (self.body, self.lens, self.card, *self.filters)
 
 
 # Gathering the names reads a whole folder tree, so it is done once.
@@ -196,25 +251,105 @@ class Framing(Document):
 Cloud = Literal["clear", "haze", "light cloud", "overcast"]
 
 
+School = Literal["fixed", "automatic", "aperture priority", "stepped", "continuous"]
+
+
+class Reading(Document):
+    """One meter reading of the scene, which calibrates its light: settings that were right, or lux.
+
+    `at_s` is when it was taken, `cloud` what the sky was then, `by` who took it and with what.
+    """
+
+    at_s: float = Field(ge=-2_200_000_000, le=2_500_000_000, description="Seconds since 1970, UTC.")
+    aperture: float | None = Field(None, ge=0.7, le=128)
+    shutter_s: Exact | None = Field(None, gt=0, le=7_200)
+    iso: int | None = Field(None, ge=6, le=3_276_800)
+    illuminance_lx: float | None = Field(None, gt=0, le=200_000)
+    cloud: Cloud = "clear"
+    by: str = Field("", max_length=120)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        settings = (self.aperture, self.shutter_s, self.iso)
+        if self.illuminance_lx is None and None in settings:
+            raise ValueError("Give aperture, shutter and ISO of the reading, or its lux.")
+        if self.illuminance_lx is not None and settings != (None, None, None):
+            raise ValueError("Give either aperture, shutter and ISO, or lux.")
+        return self
+
+
+class LightKey(Document):
+    """A wish on the light layer: so many stops brighter than the scene asks for, at a moment of the shot."""
+
+    after_s: float = Field(ge=0, le=40_000_000, description="Seconds from the start.")
+    bias_stops: float = Field(ge=-6, le=6, description="Positive is brighter.")
+
+
 class Light(Document):
     """How the shot is exposed.
 
-    `fixed` holds shutter_s, aperture and iso. `continuous` lets the shutter follow the light up to
-    shutter_s, then ISO from iso up to iso_ceiling.
+    `fixed` holds shutter_s, aperture and iso. `stepped` and `continuous` are ramps that a controller
+    plans: shutter up to shutter_s, then ISO from iso up to iso_ceiling, then the aperture to
+    aperture_open where that is given. `automatic` and `aperture priority` leave it to the body.
     """
 
-    school: Literal["fixed", "continuous"] = "continuous"
+    school: School = "continuous"
     shutter_s: Exact = Field(gt=0, le=7_200, default=Fraction(20))
     aperture: float = Field(4.0, ge=0.7, le=128)
     iso: int = Field(100, ge=6, le=3_276_800)
     iso_ceiling: int = Field(3_200, ge=6, le=3_276_800)
+    aperture_open: float | None = Field(None, ge=0.7, le=128, description="How far a ramp may open the aperture.")
+    compensation_stops: float = Field(0.0, ge=-5, le=5, description="In automatic modes; positive is brighter.")
+    dead_band_stops: float = Field(0.25, ge=0.05, le=3, description="What a stepped ramp lets pass before it steps.")
+    hysteresis_stops: float = Field(0.2, ge=0, le=3, description="As much more before it turns round.")
+    hold_frames: int = Field(4, ge=1, le=10_000, description="Least number of frames between two steps.")
+    rate_stops_per_min: float = Field(2.0, gt=0, le=100, description="Fastest change that a ramp makes.")
+    keys: tuple[LightKey, ...] = Field((), max_length=200)
     noise_reduction: bool = Field(False, description="A dark frame as long as the shutter follows.")
-    white_balance_k: int = Field(4_800, ge=1_500, le=15_000)
+    white_balance: Literal["fixed", "ramp", "automatic"] = "fixed"
+    white_balance_k: int = Field(4_800, ge=1_500, le=15_000, description="Held, or by day where it ramps.")
+    white_balance_night_k: int = Field(3_900, ge=1_500, le=15_000)
+    white_balance_step_k: int = Field(50, ge=1, le=2_000)
+    filters: tuple[UUID, ...] = Field((), max_length=4, description="Filters of the kit that begin on the lens.")
+    filters_off: Start | None = Field(None, description="When they are taken off.")
+    angle_deg: float | None = Field(
+        None, gt=0, le=360, description="Wanted shutter angle; none: blur, if any, is added later."
+    )
     scene: Literal["sky", "ground"] = Field(
         "sky", description="A bright sky in the frame reads above the light on the ground."
     )
     scene_offset_stops: float | None = Field(None, ge=-15, le=15, description="Replaces the usual offset of the scene.")
+    reading: Reading | None = Field(None, description="A meter reading, which replaces any other offset.")
     cloud: Cloud = "clear"
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        moments = [key.after_s for key in self.keys]
+        if moments != sorted(set(moments)):
+            raise ValueError("keys must stand at different moments, in order.")
+        return self
+
+    @property
+    def automatic(self) -> bool:
+        """Whether the body chooses the exposure by itself."""
+        return self.school in ("automatic", "aperture priority")
+
+
+class Pace(Document):
+    """An interval that is longer by night: the sentence's by day, `night_factor` times it by night.
+
+    In between it follows the sun, even steps of the logarithm against the sun's altitude.
+    """
+
+    night_factor: Exact = Field(ge=Fraction(1, 100), le=100, default=Fraction(3))
+    day_above_deg: float = Field(6.0, ge=-18, le=60)
+    night_below_deg: float = Field(-12.0, ge=-30, le=30)
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.day_above_deg <= self.night_below_deg:
+            raise ValueError("day_above_deg must lie above night_below_deg.")
+        return self
 
 
 class Shot(Document):
@@ -226,9 +361,14 @@ class Shot(Document):
     date: date
     start: Start
     timing: Timing
+    pace: Pace | None = Field(None, description="None: one interval throughout.")
     light: Light = Light.model_validate({})
     framing: Framing = Framing.model_validate({})
     needs_dark: bool = Field(False, description="Stars or aurora: only the astronomical night counts.")
+    moonlight_up_to: float = Field(
+        0.25, ge=0, le=1, description="Lit part of the moon that may be up while stars are filmed."
+    )
+    trails: bool = Field(False, description="Star trails are wanted: stars may move within a frame.")
     kit: Kit
     place: Place
     note: str = Field("", max_length=10_000)
@@ -237,6 +377,9 @@ class Shot(Document):
     def _plannable(self) -> Self:
         if not FIRST_YEAR <= self.date.year <= LAST_YEAR:
             raise ValueError(f"date must lie from {FIRST_YEAR} to {LAST_YEAR}, the years of the ephemeris.")
+        carried = {one.id for one in self.kit.filters}
+        if not set(self.light.filters) <= carried:
+            raise ValueError("light.filters must name filters of the kit.")
         return self
 
     @property

@@ -66,6 +66,12 @@ def marked_iso(iso: float) -> int:
     return min(ISOS, key=lambda marked: abs(true_iso(marked) - iso))
 
 
+def marked_aperture(aperture: float) -> float:
+    """The number on the ring for a true aperture: 5.657 is f/5.6."""
+    nearest = min(APERTURES, key=lambda marked: abs(true_aperture(marked) / aperture - 1))
+    return nearest if abs(true_aperture(nearest) / aperture - 1) < 0.03 else round(aperture, 1)
+
+
 def ev100(aperture: ArrayLike, shutter_s: ArrayLike, iso: ArrayLike) -> Array:
     """The exposure value, at ISO 100, of settings taken at their face: log2(N²/t) − log2(ISO/100)."""
     n, t = np.asarray(aperture, dtype=np.float64), np.asarray(shutter_s, dtype=np.float64)

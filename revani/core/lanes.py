@@ -4,6 +4,7 @@ Positions along the wall clock are instants (seconds since 1970 UTC). Everything
 so that the drawing only scales it.
 """
 
+from collections.abc import Callable
 from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import Literal
@@ -12,7 +13,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.exposure import marked_iso, show_shutter
+from revani.core.exposure import marked_aperture, marked_iso, show_shutter, true_iso
+from revani.core.light import cloud_band_stops
 from revani.core.picture import light_strip, sky_colours
 from revani.core.program import Program, card_capacity_bytes
 from revani.core.sky import Array, Sky, SkyEvent
@@ -21,6 +23,7 @@ from revani.core.units import decimals, duration, gigabytes, stops
 MOST_POINTS = 800
 _SKY_STEP_S = 600.0
 _MOST_SKY = 400
+_MOST_NOTES = 2
 _THREADS = 90
 _FILM_CELLS = 12
 
@@ -82,6 +85,34 @@ class Note(Lane):
     text: str
 
 
+class Trace(Lane):
+    """One setting over the shot, in stops of light over its least; `column` names it in `frames`."""
+
+    name: str
+    column: str
+    first: str
+    last: str
+    most: float
+
+
+class Handle(Lane):
+    """A limit of the ramp that can be dragged: its field, and where it stands on its trace, in stops."""
+
+    field: str
+    label: str
+    column: str
+    stops: float
+
+
+class Wish(Lane):
+    """A key on the light layer: by its place in the document."""
+
+    index: int
+    at_s: float
+    ev: float
+    text: str
+
+
 class Lanes(Lane):
     """All layers. The columns of `frames` are thinned alike; `number` names the frame of each."""
 
@@ -98,8 +129,10 @@ class Lanes(Lane):
     film: list[FilmCell]
     frames: dict[str, list[float]]
     card_capacity_bytes: int
-    shutter_room_s: float
     notes: list[Note]
+    traces: list[Trace]
+    handles: list[Handle]
+    wishes: list[Wish]
 
 
 class Reading(Lane):
@@ -123,12 +156,14 @@ def _rounded(values: Array, digits: int) -> list[float]:
 
 _DIGITS = {
     "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "error_stops": 2, "battery_left": 4, "card_bytes": 0,
+    "given_ev": 2, "scene_low_ev": 2, "scene_high_ev": 2, "shutter_stops": 2, "iso_stops": 2, "aperture_stops": 2,
+    "white_balance_k": 0, "speed_up": 2,
 }  # fmt: skip
 
 
 def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
     """The layers of a program, thinned to at most `most` points each."""
-    columns = program.columns()
+    columns = program.columns() | _light_columns(program)
     at = thinned(program.frame_count, most)
     frames = {name: _rounded(columns[name][at], digits) for name, digits in _DIGITS.items()}
     sky = program.sky
@@ -146,23 +181,104 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
         film=_film(program),
         frames=frames,
         card_capacity_bytes=card_capacity_bytes(program.shot),
-        shutter_room_s=program.shutter_room_s,
         notes=_notes(program),
+        traces=_traces(program),
+        handles=_handles(program),
+        wishes=_wishes(program),
     )
 
 
+def _light_columns(program: Program) -> dict[str, Array]:
+    """The settings in stops of light over their least, the scene's band of cloud, and the speed-up a frame."""
+    got, scene = program.exposures, program.scene_ev
+    darker, brighter = cloud_band_stops(program.shot.light.cloud)
+    return {
+        "given_ev": got.given_ev,
+        "scene_low_ev": scene + darker,
+        "scene_high_ev": scene + brighter,
+        "shutter_stops": np.log2(got.shutter_s / got.shutter_s.min()),
+        "iso_stops": np.log2(got.iso / got.iso.min()),
+        "aperture_stops": 2 * np.log2(got.aperture.max() / got.aperture),
+        "speed_up": program.slot_s * float(program.timing.fps),
+    }
+
+
+def _traces(program: Program) -> list[Trace]:
+    got = program.exposures
+
+    def trace(name: str, column: str, values: Array, show: Callable[[float], str], stops_of: Array) -> Trace:
+        return Trace(
+            name=name, column=column, first=show(float(values[0])), last=show(float(values[-1])),
+            most=round(float(stops_of.max()), 2),
+        )  # fmt: skip
+
+    columns = _light_columns(program)
+    return [
+        trace("shutter", "shutter_stops", got.shutter_s, show_shutter, columns["shutter_stops"]),
+        trace("ISO", "iso_stops", got.iso, lambda iso: str(marked_iso(iso)), columns["iso_stops"]),
+        trace(
+            "aperture", "aperture_stops", got.aperture, lambda n: f"f/{marked_aperture(n):g}", columns["aperture_stops"]
+        ),
+    ]
+
+
+def _handles(program: Program) -> list[Handle]:
+    """The limits of a ramp, or of the body's program, that can be dragged."""
+    light, got = program.shot.light, program.exposures
+    handles = []
+    if light.school in ("stepped", "continuous"):
+        height = float(np.log2(float(light.shutter_s) / got.shutter_s.min()))
+        label = f"shutter up to {show_shutter(float(light.shutter_s))}"
+        handles.append(Handle(field="light.shutter_s", label=label, column="shutter_stops", stops=round(height, 2)))
+    if light.school in ("stepped", "continuous", "automatic"):
+        height = float(np.log2(true_iso(light.iso_ceiling) / got.iso.min()))
+        label = f"ISO up to {light.iso_ceiling}"
+        handles.append(Handle(field="light.iso_ceiling", label=label, column="iso_stops", stops=round(height, 2)))
+    return handles
+
+
+def _wishes(program: Program) -> list[Wish]:
+    keys = program.shot.light.keys
+    at = program.start_s + np.array([key.after_s for key in keys])
+    scene = np.interp(at, program.at_s, program.scene_ev) if keys else at
+    return [
+        Wish(
+            index=i, at_s=float(at[i]), ev=round(float(scene[i]) - key.bias_stops, 2),
+            text=f"{stops(key.bias_stops)} at {program.local(float(at[i])):%H:%M}",
+        )
+        for i, key in enumerate(keys)
+    ]  # fmt: skip
+
+
+_NOTED_STOPS = 0.5
+
+
 def _notes(program: Program) -> list[Note]:
-    """The worst frame of either kind, where it is half a stop off or more, and what stood in its way."""
-    error, exposures = program.exposures.error_stops, program.exposures
+    """Where frames are half a stop off or more, at the worst frame of each stretch, and what stands in their way."""
+    error = program.exposures.error_stops
     notes = []
-    for i, word in ((int(np.argmin(error)), "short"), (int(np.argmax(error)), "over")):
-        if (error[i] <= -0.5 and word == "short") or (error[i] >= 0.5 and word == "over"):
-            stands = (
-                f"shutter at {show_shutter(float(exposures.shutter_s[i]))}, ISO {marked_iso(float(exposures.iso[i]))}"
-            )
-            text = f"{decimals(abs(float(error[i])), 1)} stops {word}: {stands}"
-            notes.append(Note(at_s=float(program.at_s[i]), ev=round(float(program.scene_ev[i]), 2), text=text))
+    for off, worst, word in ((error <= -_NOTED_STOPS, np.argmin, "short"), (error >= _NOTED_STOPS, np.argmax, "over")):
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], off.astype(int), [0]])))
+        stretches = sorted(zip(edges[::2], edges[1::2], strict=True), key=lambda pair: pair[0] - pair[1])[:_MOST_NOTES]
+        for begin, end in stretches:
+            i = int(begin + worst(error[begin:end]))
+            text = f"{decimals(abs(float(error[i])), 1)} stops {word}: {_limit(program, i)}"
+            middle = (float(program.at_s[begin]) + float(program.at_s[end - 1])) / 2
+            notes.append(Note(at_s=middle, ev=round(float(program.scene_ev[i]), 2), text=text))
     return notes
+
+
+def _limit(program: Program, i: int) -> str:
+    """What keeps a frame from coming out right: which setting stands where, and whose limit that is."""
+    light, body, got = program.shot.light, program.shot.kit.body, program.exposures
+    shutter, room = float(got.shutter_s[i]), float(program.shutter_room_s[i])
+    said = f"shutter at {show_shutter(shutter)}"
+    if got.error_stops[i] < 0 and shutter >= room * 0.99:
+        said += " (the interval)"
+    elif got.error_stops[i] < 0 and light.automatic and shutter >= float(body.automatic_shutter_max_s) * 0.99:
+        said += " (the body)"
+    said += f", ISO {marked_iso(float(got.iso[i]))}"
+    return said + (", through the filter" if program.nd_stops[i] else "")
 
 
 @lru_cache(maxsize=64)
@@ -267,9 +383,15 @@ def readout(program: Program, number: int) -> list[Reading]:
         Reading(label="sun", text=f"{decimals(round(float(program.sun_altitude_deg[i]), 1), 1)}°"),
         Reading(label="scene", text=f"EV {decimals(round(float(program.scene_ev[i]), 1), 1)}"),
         Reading(label="shutter", text=show_shutter(float(exposures.shutter_s[i]))),
-        Reading(label="f", text=f"{program.shot.light.aperture:g}"),
+        Reading(label="f", text=f"{marked_aperture(float(exposures.aperture[i])):g}"),
         Reading(label="ISO", text=str(marked_iso(float(exposures.iso[i])))),
         Reading(label="error", text=stops(error), tone="bad" if abs(error) >= 1 else "plain"),
+        Reading(label="white", text=f"{program.white_balance_k[i]:,.0f} K"),
+        *(
+            [Reading(label="filter", text=f"{decimals(float(program.nd_stops[i]), 1)} stops")]
+            if program.nd_stops[i]
+            else []
+        ),
         Reading(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
         Reading(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
     ]

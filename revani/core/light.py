@@ -8,8 +8,10 @@ P. K. Seidelmann (ed.), Explanatory Supplement to the Astronomical Almanac, 1992
 import numpy as np
 from numpy.typing import ArrayLike
 
-from revani.core.documents import Cloud, Light
-from revani.core.sky import Array, Sky
+from revani.core.documents import Cloud, Light, Place, Reading
+from revani.core.exposure import ev100, true_aperture, true_iso, true_shutter_s
+from revani.core.refusal import Refusal
+from revani.core.sky import Array, Sky, sky_over
 
 # Lower end of the altitude range in degrees, then a, b, c, d of log10 E over altitude/90.
 _SUN = (
@@ -28,6 +30,7 @@ _MOON = (
 NATURAL_SKY = 21.7
 NATURAL_FLOOR_LX = 0.0008
 SKY_OFFSET_STOPS = 2.5
+_CLOCKS_DIFFER_S = 60.0
 CLOUD_STOPS: dict[Cloud, float] = {"clear": 0.0, "haze": -1.0, "light cloud": -2.0, "overcast": -3.0}
 
 
@@ -74,17 +77,44 @@ def illuminance_lx(sky: Sky, at_s: ArrayLike, sky_brightness: float) -> Array:
     return sun_illuminance_lx(sky.sun(at_s).altitude_deg) + moon + night_floor_lx(sky_brightness)
 
 
-def scene_offset_stops(light: Light) -> float:
+def reading_ev100(reading: Reading) -> float:
+    """The exposure value that a meter reading found."""
+    if reading.illuminance_lx is not None:
+        return float(ev100_of_illuminance(reading.illuminance_lx))
+    assert reading.aperture and reading.shutter_s and reading.iso
+    settings = true_aperture(reading.aperture), true_shutter_s(float(reading.shutter_s)), true_iso(reading.iso)
+    return float(ev100(*settings))
+
+
+def check_reading(light: Light, now_s: float) -> None:
+    """Refuse a meter reading that has not been taken yet; `now_s` is the clock of who asks."""
+    if light.reading is not None and light.reading.at_s > now_s + _CLOCKS_DIFFER_S:
+        raise Refusal("light.reading.at_s", "A reading is taken before it is noted: give a time that has passed.")
+
+
+def scene_offset_stops(light: Light, place: Place) -> float:
     """How far the scene reads above the light on level ground; a meter reading replaces the usual."""
+    reading = light.reading
+    if reading is not None:
+        sky = sky_over(place, reading.at_s, reading.at_s)
+        level = ev100_of_illuminance(illuminance_lx(sky, reading.at_s, place.sky_brightness))
+        return reading_ev100(reading) - float(level) - CLOUD_STOPS[reading.cloud]
     if light.scene_offset_stops is not None:
         return light.scene_offset_stops
     return SKY_OFFSET_STOPS if light.scene == "sky" else 0.0
 
 
-def scene_ev100(sky: Sky, at_s: ArrayLike, sky_brightness: float, light: Light) -> Array:
+def scene_ev100(sky: Sky, at_s: ArrayLike, sky_brightness: float, cloud: Cloud, offset_stops: float) -> Array:
     """The exposure value (ISO 100) that renders the scene as it should be, at each instant."""
-    return (
-        ev100_of_illuminance(illuminance_lx(sky, at_s, sky_brightness))
-        + CLOUD_STOPS[light.cloud]
-        + scene_offset_stops(light)
-    )
+    return ev100_of_illuminance(illuminance_lx(sky, at_s, sky_brightness)) + CLOUD_STOPS[cloud] + offset_stops
+
+
+def cloud_band_stops(cloud: Cloud) -> tuple[float, float]:
+    """How much darker and brighter than planned the scene may turn out, from overcast to clear."""
+    return min(CLOUD_STOPS.values()) - CLOUD_STOPS[cloud], max(CLOUD_STOPS.values()) - CLOUD_STOPS[cloud]
+
+
+def moon_wash_stops(sky: Sky, at_s: ArrayLike, sky_brightness: float) -> Array:
+    """By how many stops the moon brightens the night's own light."""
+    moon = moon_illuminance_lx(sky.moon(at_s).altitude_deg, sky.moon_phase_angle_deg(at_s), sky.moon_parallax_deg(at_s))
+    return np.asarray(np.log2(1 + moon / night_floor_lx(sky_brightness)))

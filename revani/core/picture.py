@@ -12,6 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 from revani.core.documents import Cloud
 from revani.core.optics import camera_axes, direction, project
 from revani.core.sky import Array, skyline_deg
+from revani.core.stars import sidereal_deg, to_horizon
 
 Picture = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -26,6 +27,7 @@ _HORIZON = np.array(
      [.850, .430, .250], [.980, .600, .300], [.900, .780, .560], [.720, .800, .900]]
 )  # fmt: skip
 _CLOUD_GREY: dict[Cloud, float] = {"clear": 0.0, "haze": 0.25, "light cloud": 0.5, "overcast": 0.9}
+_NEUTRAL_K = 4_800.0
 _STARS = 4_000
 _STARS_FROM_SUN_DEG = -7.0
 
@@ -56,12 +58,16 @@ class View:
 
 @dataclass(frozen=True)
 class Exposure:
-    """How the picture is taken. `error_stops` is positive where it comes out too bright."""
+    """How the picture is taken. `error_stops` is positive where it comes out too bright.
+
+    `white_k` is the white balance: a higher one makes the picture warmer.
+    """
 
     error_stops: float
     shutter_s: float
     aperture: float
     iso: float
+    white_k: float = 4_800.0
 
 
 def light_strip(sun_altitude_deg: ArrayLike) -> list[str]:
@@ -129,24 +135,6 @@ def _stars() -> tuple[Array, Array]:
     return np.stack([flat * np.cos(ra), flat * np.sin(ra), z], axis=-1), magnitude
 
 
-def sidereal_deg(at_s: float, longitude_deg: float) -> float:
-    """Local mean sidereal time in degrees. Source: Meeus, Astronomical Algorithms, eq. 12.4."""
-    days = at_s / 86_400 + 2_440_587.5 - 2_451_545.0
-    return (280.46061837 + 360.98564736629 * days + longitude_deg) % 360
-
-
-def _to_horizon(latitude_deg: float, sidereal: float) -> Array:
-    """Matrix (3, 3) that turns equatorial vectors into east, north, up."""
-    lat, lst = np.radians(latitude_deg), np.radians(sidereal)
-    return np.array(
-        [
-            [-np.sin(lst), np.cos(lst), 0],
-            [-np.sin(lat) * np.cos(lst), -np.sin(lat) * np.sin(lst), np.cos(lat)],
-            [np.cos(lat) * np.cos(lst), np.cos(lat) * np.sin(lst), np.sin(lat)],
-        ]
-    )
-
-
 def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
     """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
     focal_px = view.focal_length_mm / view.sensor_width_mm * width
@@ -163,6 +151,8 @@ def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 
         _add_stars(light, view, exposure, focal_px)
     light += ridge[..., None] * (horizon * np.float32(0.075) - light)
     light *= np.float32(2.0 ** min(exposure.error_stops, 12.0))
+    warm = np.float32((exposure.white_k / _NEUTRAL_K) ** 0.5)
+    light *= np.array([warm, 1, 1 / warm], dtype=np.float32)
     grain = 0.0022 * np.sqrt(exposure.iso / 100)
     random = np.random.default_rng(seed)
     light += (
@@ -211,7 +201,7 @@ def _add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float) -
     flux = (fade * 0.9 * 10 ** (-0.4 * (magnitude - 3.0)) / steps).astype(np.float32)
     for step in range(steps):
         at_s = view.at_s + exposure.shutter_s * step / steps
-        turned = vectors @ _to_horizon(view.latitude_deg, sidereal_deg(at_s, view.longitude_deg)).T
+        turned = vectors @ to_horizon(view.latitude_deg, float(sidereal_deg(at_s, view.longitude_deg))).T
         x, y, depth = project(turned, axes, focal_px, width, height)
         shown = (depth > 0) & (x >= 0) & (x < width - 1) & (y >= 0) & (y < height - 1) & (turned[:, 2] > 0)
         column, row = x[shown].astype(int), y[shown].astype(int)

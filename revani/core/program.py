@@ -15,12 +15,15 @@ from numpy.typing import NDArray
 from revani.core import energy
 from revani.core.card import capacity_bytes
 from revani.core.documents import Place, Shot
-from revani.core.light import scene_ev100
-from revani.core.ramp import Exposures, check_settings, expose, shutter_room_s
+from revani.core.filters import nd_stops
+from revani.core.light import scene_ev100, scene_offset_stops
+from revani.core.pace import solved, stretch_of
+from revani.core.ramp import Exposures, LightOn, check_settings, expose, shutter_room_s
 from revani.core.refusal import Refusal
 from revani.core.sky import Array, Sky, SkyEvent, ridge_crossings, sky_over
 from revani.core.start import start_s
 from revani.core.timing import Solution
+from revani.core.white import white_balance_k
 
 
 class Window(NamedTuple):
@@ -35,9 +38,11 @@ class Program:
     """A compiled shot. Every array is a column with one value a frame, in order.
 
     `at_s` is when the shutter is due to open (seconds since 1970, UTC), `t_s` the same from the
-    start, `film_s` where the frame stands in the film. `scene_ev` is what the scene asks for,
-    `exposures` what the camera does about it. `battery_left` is a fraction of what the battery
-    gives at the place's temperature (below 0: empty), `card_bytes` what is written after the frame.
+    start, `film_s` where the frame stands in the film, `slot_s` how long until the next is due.
+    `scene_ev` is what the scene asks for, `nd_stops` what filters take away, `shutter_room_s` the
+    longest shutter that the slot leaves, `exposures` what the camera does about it. `battery_left`
+    is a fraction of what the battery gives at the place's temperature (below 0: empty), `card_bytes`
+    what is written after the frame.
     """
 
     shot: Shot
@@ -48,11 +53,15 @@ class Program:
     at_s: Array
     t_s: Array
     film_s: Array
+    slot_s: Array
     sun_altitude_deg: Array
     moon_altitude_deg: Array
+    scene_offset_stops: float
     scene_ev: Array
-    shutter_room_s: float
+    nd_stops: Array
+    shutter_room_s: Array
     exposures: Exposures
+    white_balance_k: Array
     battery_left: Array
     card_bytes: Array
 
@@ -76,6 +85,16 @@ class Program:
         )
         return tuple(sorted(found, key=lambda event: event.at_s))
 
+    @property
+    def light_on(self) -> LightOn:
+        """The light that the frames are exposed to."""
+        return LightOn(self.t_s, self.scene_ev, self.nd_stops, self.shutter_room_s)
+
+    @property
+    def shutter_angle_deg(self) -> Array:
+        """How much of each slot the shutter is open, as an angle: 360 is all of it."""
+        return np.asarray(self.exposures.shutter_s / self.slot_s * 360)
+
     def local(self, at_s: float) -> datetime:
         """An instant on the place's clock."""
         return datetime.fromtimestamp(at_s, self.zone)
@@ -95,6 +114,8 @@ class Program:
             "aperture": self.exposures.aperture,
             "iso": self.exposures.iso,
             "error_stops": self.exposures.error_stops,
+            "nd_stops": self.nd_stops,
+            "white_balance_k": self.white_balance_k,
             "battery_left": self.battery_left,
             "card_bytes": self.card_bytes,
         }
@@ -111,27 +132,27 @@ def _kept(document: str) -> Program:
 
 
 def _compile(shot: Shot) -> Program:
-    try:
-        timing = shot.timing.solve()
-    except Refusal as refusal:
-        raise refusal.below("timing") from None
+    stretch = stretch_of(shot)
+    timing = solved(shot, stretch=stretch)
     check_settings(shot)
-    if shutter_room_s(shot, timing.interval_s) <= 0:
-        allowed = f"{shot.kit.body.name} needs longer than that to store a frame."
-        raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     start = start_s(shot)
-    interval = float(timing.interval_s)
     number = np.arange(timing.frame_count, dtype=np.float64)
-    # From the exact fraction, not by repeated addition: frame k stands at k · interval.
-    t = number * timing.interval_s.numerator / timing.interval_s.denominator
+    t = stretch.times_s(timing)
     at = start + t
     end = start + float(timing.event_s)
+    slot = np.diff(t, append=float(timing.event_s))
+    room = shutter_room_s(shot, slot)
+    if room.min() <= 0:
+        allowed = f"{shot.kit.body.name} needs longer than that to store a frame."
+        raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     sky = sky_over(shot.place, *nights_around(shot.place, start, end))
-    scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, shot.light)
-    room = shutter_room_s(shot, timing.interval_s)
+    offset = scene_offset_stops(shot.light, shot.place)
+    scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, shot.light.cloud, offset)
+    nd = nd_stops(shot, at)
+    sun = sky.sun(at).altitude_deg
     body = shot.kit.body
     available = energy.available_wh(body.battery_wh, body.battery_usable, shot.place.temperature_c)
-    drawn = energy.drawn_wh(body.idle_w, body.frame_j, t + interval, number + 1)
+    drawn = energy.drawn_wh(body.idle_w, body.frame_j, t + slot, number + 1)
     return Program(
         shot=shot,
         timing=timing,
@@ -141,11 +162,15 @@ def _compile(shot: Shot) -> Program:
         at_s=at,
         t_s=t,
         film_s=number * timing.fps.denominator / timing.fps.numerator,
-        sun_altitude_deg=sky.sun(at).altitude_deg,
+        slot_s=slot,
+        sun_altitude_deg=sun,
         moon_altitude_deg=sky.moon(at).altitude_deg,
+        scene_offset_stops=offset,
         scene_ev=scene_ev,
+        nd_stops=nd,
         shutter_room_s=room,
-        exposures=expose(shot, scene_ev, room),
+        exposures=expose(shot, LightOn(t, scene_ev, nd, room)),
+        white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
         battery_left=1 - drawn / available,
         card_bytes=(number + 1) * body.bytes_per_frame,
     )

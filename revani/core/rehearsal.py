@@ -51,7 +51,7 @@ def rehearse(program: Program) -> Outcome:
     got = int(taken[:stop].sum())
     last = max(stop - 1, 0)
     in_buffer = stored[:stop] - np.minimum(stored[:stop], np.floor(program.t_s[:stop] / write_s))
-    ends_at = float(program.at_s[last]) + float(program.timing.interval_s)
+    ends_at = float(program.at_s[last] + program.slot_s[last])
     outcome = Outcome(
         end=end,
         frame_count=n,

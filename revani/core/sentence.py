@@ -3,21 +3,27 @@
 The interface draws the words that it is given, sends back what was typed, and knows no rule.
 """
 
+import re
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from fractions import Fraction
+from itertools import combinations
 from typing import Any, Literal, get_args
+from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from revani.core.documents import FIRST_YEAR, LAST_YEAR, Cloud, Document, Shot, SunStart
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, Cloud, Document, Pace, School, Shot, SunStart
 from revani.core.exposure import APERTURES, ISOS, SHUTTERS, show_shutter
+from revani.core.pace import solved as timing_of
+from revani.core.pace import stretch_of
 from revani.core.refusal import Refusal
+from revani.core.schools import SCHOOL_NAMES
 from revani.core.start import parse_start, show_start
 from revani.core.timing import QUANTITIES, Quantity, Solution
-from revani.core.units import count, decimals, duration, exact, parse_duration, plain_rate, rate
+from revani.core.units import MINUS, count, decimals, duration, exact, parse_duration, plain_rate, rate
 
 
 class Word(BaseModel):
@@ -45,7 +51,11 @@ class Field:
     show: Callable[[Shot, Solution], str]
     read: Callable[[Shot, str], Shot]
     nudge: Callable[[Shot, Solution, int], Shot]
-    choices: tuple[str, ...] = ()
+    choices: tuple[str, ...] | Callable[[Shot], tuple[str, ...]] = ()
+
+    def choices_for(self, shot: Shot) -> tuple[str, ...]:
+        """All that may be typed, if few."""
+        return self.choices(shot) if callable(self.choices) else self.choices
 
 
 _INTERVALS_S = tuple(
@@ -82,6 +92,28 @@ def _length_step(seconds: Fraction) -> Fraction:
 def _timed(shot: Shot, quantity: Quantity, value: Fraction | int) -> Shot:
     timing = shot.timing.with_value(quantity, value)
     return shot.model_copy(update={"timing": timing})
+
+
+def _paced(shot: Shot, pace: Pace | None) -> Shot:
+    return shot.model_copy(update={"pace": pace})
+
+
+_PACES = ("the same throughout", "longer by night")
+
+
+def _read_pace(shot: Shot, text: str) -> Shot:
+    if text.strip().lower() not in _PACES:
+        raise Refusal("", f"Choose one of: {', '.join(_PACES)}.", text)
+    return _paced(shot, None if text.strip().lower() == _PACES[0] else shot.pace or Pace.model_validate({}))
+
+
+def _night_s(shot: Shot, solved: Solution) -> Fraction:
+    return solved.interval_s * (shot.pace.night_factor if shot.pace else 1)
+
+
+def _by_night(shot: Shot, solved: Solution, night_s: Fraction) -> Shot:
+    pace = shot.pace or Pace.model_validate({})
+    return _paced(shot, Pace.model_validate(pace.model_dump() | {"night_factor": night_s / solved.interval_s}))
 
 
 def _count(text: str) -> int:
@@ -121,21 +153,58 @@ def _lit(shot: Shot, **change: object) -> Shot:
     return shot.model_copy(update={"light": type(shot.light).model_validate(shot.light.model_dump() | change)})
 
 
-def _read_aperture(shot: Shot, text: str) -> Shot:
+def read_aperture(text: str) -> float:
+    """An f-number from `f/2.8` or `2.8`. Raises Refusal("")."""
     try:
-        return _lit(shot, aperture=float(exact(text.lower().removeprefix("f").removeprefix("/").strip())))
+        return float(exact(text.lower().strip().removeprefix("f").removeprefix("/").strip()))
     except ValueError as error:
         raise Refusal("", "Type an f-number such as 2.8.", text) from error
 
 
-def _shutter(text: str) -> Fraction:
+def _read_stops(text: str) -> float:
+    try:
+        return float(exact(text.lower().replace(MINUS, "-").replace("stops", "").replace("stop", "").strip()))
+    except ValueError as error:
+        raise Refusal("", "Type a number of stops such as 0.3 or −1.", text) from error
+
+
+def _stops_field(label: str, name: str, step: float) -> Field:
+    return Field(
+        label,
+        lambda shot, _: f"{decimals(getattr(shot.light, name), 2)} stops",
+        lambda shot, text: _lit(shot, **{name: _read_stops(text)}),
+        lambda shot, _, n: _lit(shot, **{name: round(getattr(shot.light, name) + n * step, 3)}),
+    )
+
+
+def _kelvin_field(label: str, name: str) -> Field:
+    return Field(
+        label,
+        lambda shot, _: f"{getattr(shot.light, name):,} K",
+        lambda shot, text: _lit(shot, **{name: _whole(text, "k", "Type a temperature such as 4800 K.")}),
+        lambda shot, _, n: _lit(shot, **{name: _along(_KELVINS, getattr(shot.light, name), n)}),
+    )
+
+
+def _angle(text: str) -> float | None:
+    clean = text.strip().removesuffix("°").strip()
+    if clean.lower() in ("", "none", "no"):
+        return None
+    try:
+        return float(exact(clean))
+    except ValueError as error:
+        raise Refusal("", "Type an angle up to 360° such as 180, or none.", text) from error
+
+
+def read_shutter(text: str) -> Fraction:
+    """Seconds from `1/125`, `2.5s`, `26 s`. Raises Refusal("")."""
     try:
         return parse_duration(text)
     except Refusal:
         raise Refusal("", "Type a shutter time such as 1/125, 2.5s or 26s.", text) from None
 
 
-def _choice_field(label: str, name: str, words: dict[str, str]) -> Field:
+def _choice_field(label: str, name: str, words: Mapping[Any, str]) -> Field:
     def read(shot: Shot, text: str) -> Shot:
         for value, word in words.items():
             if text.strip().lower() in (word.lower(), value.lower()):
@@ -147,6 +216,82 @@ def _choice_field(label: str, name: str, words: dict[str, str]) -> Field:
         return _lit(shot, **{name: values[(values.index(getattr(shot.light, name)) + steps) % len(values)]})
 
     return Field(label, lambda shot, _: words[getattr(shot.light, name)], read, nudge, tuple(words.values()))
+
+
+_NO_FILTER = "no filter"
+
+
+def _stacks(shot: Shot) -> dict[str, tuple[UUID, ...]]:
+    """What may be on the lens, by name: nothing, a filter, or two."""
+    filters = shot.kit.filters
+    stacks = [(), *((one,) for one in filters), *combinations(filters, 2)]
+    return {" + ".join(one.name for one in stack) or _NO_FILTER: tuple(one.id for one in stack) for stack in stacks}
+
+
+def _show_filter(shot: Shot, _solved: Solution) -> str:
+    on = set(shot.light.filters)
+    return next((name for name, stack in _stacks(shot).items() if set(stack) == on), f"{len(on)} filters")
+
+
+def _read_filter(shot: Shot, text: str) -> Shot:
+    stacks = _stacks(shot)
+    if text not in stacks:
+        raise Refusal("", f"Choose one of: {', '.join(stacks)}.", text)
+    return _lit(shot, filters=list(stacks[text]))
+
+
+def _nudge_filter(shot: Shot, solved: Solution, steps: int) -> Shot:
+    names = list(_stacks(shot))
+    shown = _show_filter(shot, solved)
+    return _read_filter(shot, names[((names.index(shown) if shown in names else 0) + steps) % len(names)])
+
+
+def _read_filter_off(shot: Shot, text: str) -> Shot:
+    if text.strip().lower() in ("", "never", "stays on"):
+        return _lit(shot, filters_off=None)
+    return _lit(shot, filters_off=parse_start(text).model_dump())
+
+
+def _nudge_filter_off(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    off = shot.light.filters_off or SunStart(event="sunset")
+    if not isinstance(off, SunStart):
+        return shot
+    return _lit(shot, filters_off=off.model_copy(update={"offset_s": off.offset_s + 300 * steps}).model_dump())
+
+
+def _yes_field(label: str, no: str, yes: str, part: str, name: str) -> Field:
+    """A choice of two words that stands for false and true, of the shot or of its light."""
+    words = (no, yes)
+
+    def stands(shot: Shot) -> bool:
+        return bool(getattr(shot.light if part else shot, name))
+
+    def put(shot: Shot, value: bool) -> Shot:
+        return _lit(shot, **{name: value}) if part else shot.model_copy(update={name: value})
+
+    def read(shot: Shot, text: str) -> Shot:
+        if text.strip().lower() not in words:
+            raise Refusal("", f"Choose one of: {', '.join(words)}.", text)
+        return put(shot, text.strip().lower() == yes)
+
+    return Field(
+        label,
+        lambda shot, _: words[stands(shot)],
+        read,
+        lambda shot, _, n: put(shot, (stands(shot) + n) % 2 == 1),
+        words,
+    )
+
+
+def _share(text: str) -> float:
+    clean = text.lower().replace("of a moon", "").strip()
+    try:
+        share = float(exact(clean.removesuffix("%").strip())) / (100 if clean.endswith("%") else 1)
+    except ValueError as error:
+        raise Refusal("", "Type a part of the disc such as 25 %.", text) from error
+    if not 0 <= share <= 1:
+        raise Refusal("", "Between 0 % and 100 % of the disc can be lit.", text)
+    return share
 
 
 def _nudge_start(shot: Shot, _solved: Solution, steps: int) -> Shot:
@@ -186,7 +331,7 @@ def _iso_field(label: str, name: str) -> Field:
     )
 
 
-SCHOOLS = {"fixed": "hold the exposure", "continuous": "let the shutter follow the light"}
+WHITES = {"fixed": "held at", "ramp": "going from", "automatic": "left to the body"}
 
 FIELDS: dict[str, Field] = {
     "timing.playback_s": _timing_field(
@@ -209,6 +354,19 @@ FIELDS: dict[str, Field] = {
         "Frame count", "frame_count", lambda solved: count(solved.frame_count, "frame"), _count,
         lambda value, n: int(_by(Fraction(value), Fraction(10), n)),
     ),
+    "pace": Field(
+        "Pace",
+        lambda shot, _: _PACES[shot.pace is not None],
+        _read_pace,
+        lambda shot, _, n: _read_pace(shot, _PACES[((shot.pace is not None) + n) % 2]),
+        _PACES,
+    ),
+    "pace.night_s": Field(
+        "Interval by night",
+        lambda shot, solved: duration(_night_s(shot, solved)),
+        lambda shot, text: _by_night(shot, timing_of(shot), parse_duration(text)),
+        lambda shot, solved, n: _by_night(shot, solved, _along(_INTERVALS_S, _night_s(shot, solved), n)),
+    ),
     "start": Field(
         "Start",
         lambda shot, _: show_start(shot.start, shot.place),
@@ -216,11 +374,11 @@ FIELDS: dict[str, Field] = {
         _nudge_start,
     ),
     "date": Field("Date", lambda shot, _: shot.date.isoformat(), _read_date, _nudge_date),
-    "light.school": _choice_field("Way of exposing", "school", SCHOOLS),
+    "light.school": _choice_field("Way of exposing", "school", SCHOOL_NAMES),
     "light.shutter_s": Field(
         "Shutter",
         lambda shot, _: show_shutter(float(shot.light.shutter_s)),
-        lambda shot, text: _lit(shot, shutter_s=_shutter(text)),
+        lambda shot, text: _lit(shot, shutter_s=read_shutter(text)),
         lambda shot, _, n: _lit(shot, shutter_s=_along(SHUTTERS, shot.light.shutter_s, n)),
     ),
     "light.iso": _iso_field("ISO", "iso"),
@@ -228,14 +386,51 @@ FIELDS: dict[str, Field] = {
     "light.aperture": Field(
         "Aperture",
         lambda shot, _: f"f/{shot.light.aperture:g}",
-        _read_aperture,
+        lambda shot, text: _lit(shot, aperture=read_aperture(text)),
         lambda shot, _, n: _lit(shot, aperture=_along(APERTURES, shot.light.aperture, n)),
     ),
-    "light.white_balance_k": Field(
-        "White balance",
-        lambda shot, _: f"{shot.light.white_balance_k:,} K",
-        lambda shot, text: _lit(shot, white_balance_k=_whole(text, "k", "Type a temperature such as 4800 K.")),
-        lambda shot, _, n: _lit(shot, white_balance_k=_along(_KELVINS, shot.light.white_balance_k, n)),
+    "light.aperture_open": Field(
+        "Aperture that a ramp opens to",
+        lambda shot, _: f"f/{shot.light.aperture_open or shot.light.aperture:g}",
+        lambda shot, text: _lit(shot, aperture_open=read_aperture(text)),
+        lambda shot, _, n: _lit(
+            shot, aperture_open=_along(APERTURES, shot.light.aperture_open or shot.light.aperture, n)
+        ),
+    ),
+    "light.compensation_stops": _stops_field("Compensation", "compensation_stops", 1 / 3),
+    "light.dead_band_stops": _stops_field("Dead band", "dead_band_stops", 0.05),
+    "light.hold_frames": Field(
+        "Least number of frames between two steps",
+        lambda shot, _: count(shot.light.hold_frames, "frame"),
+        lambda shot, text: _lit(shot, hold_frames=_count(text)),
+        lambda shot, _, n: _lit(shot, hold_frames=max(1, shot.light.hold_frames + n)),
+    ),
+    "light.white_balance": _choice_field("White balance", "white_balance", WHITES),
+    "light.white_balance_k": _kelvin_field("White balance, kelvin", "white_balance_k"),
+    "light.white_balance_night_k": _kelvin_field("White balance by night", "white_balance_night_k"),
+    "light.angle_deg": Field(
+        "Wanted shutter angle",
+        lambda shot, _: "none" if shot.light.angle_deg is None else f"{decimals(shot.light.angle_deg, 0)}°",
+        lambda shot, text: _lit(shot, angle_deg=_angle(text)),
+        lambda shot, _, n: _lit(shot, angle_deg=min(360.0, max(15.0, (shot.light.angle_deg or 0) + 15 * n))),
+    ),
+    "light.filters": Field("Filter", _show_filter, _read_filter, _nudge_filter, lambda shot: tuple(_stacks(shot))),
+    "light.filters_off": Field(
+        "Filter taken off",
+        lambda shot, _: show_start(shot.light.filters_off, shot.place) if shot.light.filters_off else "never",
+        _read_filter_off,
+        _nudge_filter_off,
+    ),
+    "light.scene": _choice_field("What fills the picture", "scene", {"sky": "sky", "ground": "ground"}),
+    "light.noise_reduction": _yes_field("Noise reduction", "no", "yes", "light", "noise_reduction"),
+    "needs_dark": _yes_field("Stars", "not filmed", "filmed", "", "needs_dark"),
+    "moonlight_up_to": Field(
+        "Moonlight that is let pass",
+        lambda shot, _: f"{shot.moonlight_up_to:.0%} of a moon",
+        lambda shot, text: shot.model_copy(update={"moonlight_up_to": _share(text)}),
+        lambda shot, _, n: shot.model_copy(
+            update={"moonlight_up_to": min(1.0, max(0.0, round(shot.moonlight_up_to + n * 0.05, 2)))}
+        ),
     ),
     "light.cloud": _choice_field("Cloud", "cloud", {cloud: cloud for cloud in get_args(Cloud)}),
 }  # fmt: skip
@@ -266,13 +461,13 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
         if edit.free:
             if quantity not in QUANTITIES:
                 raise Refusal("", "Only a quantity of the timing can be freed.")
-            return shot.model_copy(update={"timing": shot.timing.freed(quantity)})
+            return shot.model_copy(update={"timing": shot.timing.freed(quantity, stretch_of(shot))})
         if edit.text is not None:
             # `=` typed in front frees the quantity, as the key does.
             if edit.text.strip() == "=":
                 return apply_edit(shot, Edit(field=edit.field, free=True))
             return field.read(shot, edit.text)
-        return field.nudge(shot, shot.timing.solve(), edit.nudge or 0)
+        return field.nudge(shot, timing_of(shot), edit.nudge or 0)
     except Refusal as refusal:
         raise Refusal(edit.field, refusal.allowed, edit.text) from None
     except ValidationError as error:
@@ -282,13 +477,50 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
         raise Refusal(edit.field, "That is out of range.", edit.text) from None
 
 
-def sentence(shot: Shot) -> tuple[tuple[Word, ...], ...]:
+Line = tuple[Word, ...]
+Step = Literal["time", "light", "feed"]
+
+
+def sentence(shot: Shot) -> tuple[Line, ...]:
     """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
-    try:
-        solved = shot.timing.solve()
-    except Refusal as refusal:
-        raise refusal.below("timing") from None
-    wanted = shot.timing.wanted()
+    night = " by day and [pace.night_s] by night" if shot.pace else ""
+    return (
+        _told(
+            shot,
+            f"Film [timing.playback_s] at [timing.fps], a frame every [timing.interval_s]{night}"
+            " from [start], so [timing.event_s] and [timing.frame_count].",
+        ),
+        _told(
+            shot,
+            f"For the light, [light.school]{_LIGHT_LINES[shot.light.school]}, white [light.white_balance]"
+            f"{_WHITE_LINES[shot.light.white_balance]}; the sky is [light.cloud].",
+        ),
+    )
+
+
+def aside(shot: Shot) -> dict[Step, Line]:
+    """What the sentence leaves out, for the step of the job that it belongs to."""
+    light = shot.light
+    parts = ["Wanted shutter angle: [light.angle_deg]"]
+    if light.school in ("stepped", "continuous") and shot.kit.lens.electronic_aperture:
+        parts.append("the ramp may open to [light.aperture_open]")
+    if light.school == "stepped":
+        parts.append("a step stands for [light.hold_frames] at least")
+    if shot.kit.filters:
+        parts.append("begins with [light.filters]" + (", off at [light.filters_off]" if light.filters else ""))
+    if light.reading is None and light.scene_offset_stops is None:
+        parts.append("the picture is mostly [light.scene]")
+    parts.append("a dark frame after each: [light.noise_reduction]")
+    stars = "; moonlight up to [moonlight_up_to]" if shot.needs_dark else ""
+    return {
+        "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}."),
+        "light": _told(shot, "; ".join(parts) + "."),
+    }
+
+
+def _told(shot: Shot, text: str) -> Line:
+    """A line in which every `[field]` is that field's value."""
+    solved, wanted = timing_of(shot), shot.timing.wanted()
 
     def value(name: str) -> Word:
         field = FIELDS[name]
@@ -298,29 +530,27 @@ def sentence(shot: Shot) -> tuple[tuple[Word, ...], ...]:
             state = "wanted" if quantity in wanted else "solved"
         return Word(
             text=field.show(shot, solved), field=name, label=field.label, state=state,
-            note=solved.told.get(quantity, ""), choices=field.choices,
+            note=solved.told.get(quantity, ""), choices=field.choices_for(shot),
         )  # fmt: skip
 
-    first = [
-        Word(text="Film "), value("timing.playback_s"), Word(text=" at "), value("timing.fps"),
-        Word(text=", a frame every "), value("timing.interval_s"), Word(text=" from "), value("start"),
-        Word(text=", so "), value("timing.event_s"), Word(text=" and "), value("timing.frame_count"), Word(text="."),
-    ]  # fmt: skip
-    if shot.light.school == "fixed":
-        second = [
-            Word(text="For the light, "), value("light.school"), Word(text=" at "), value("light.shutter_s"),
-            Word(text=", ISO "), value("light.iso"), Word(text=", "), value("light.aperture"),
-            Word(text=", white held at "), value("light.white_balance_k"), Word(text="; the sky is "),
-            value("light.cloud"), Word(text="."),
-        ]  # fmt: skip
-    else:
-        second = [
-            Word(text="For the light, "), value("light.school"), Word(text=" up to "), value("light.shutter_s"),
-            Word(text=", then ISO "), value("light.iso"), Word(text=" to "), value("light.iso_ceiling"),
-            Word(text=", at "), value("light.aperture"), Word(text=", white held at "),
-            value("light.white_balance_k"), Word(text="; the sky is "), value("light.cloud"), Word(text="."),
-        ]  # fmt: skip
-    return tuple(first), tuple(second)
+    pieces = re.split(r"(\[[^\]]+\])", text)
+    return tuple(value(piece[1:-1]) if piece.startswith("[") else Word(text=piece) for piece in pieces if piece)
+
+
+_LIGHT_LINES: dict[School, str] = {
+    "fixed": " at [light.shutter_s], ISO [light.iso], [light.aperture]",
+    "automatic": " from ISO [light.iso] to [light.iso_ceiling], at [light.aperture], "
+    "[light.compensation_stops] brighter",
+    "aperture priority": " at ISO [light.iso], [light.aperture], [light.compensation_stops] brighter",
+    "stepped": " past [light.dead_band_stops], shutter up to [light.shutter_s], then ISO [light.iso] to "
+    "[light.iso_ceiling], at [light.aperture]",
+    "continuous": " up to [light.shutter_s], then ISO [light.iso] to [light.iso_ceiling], at [light.aperture]",
+}
+_WHITE_LINES = {
+    "fixed": " [light.white_balance_k]",
+    "ramp": " [light.white_balance_k] to [light.white_balance_night_k]",
+    "automatic": "",
+}
 
 
 def speed_up_text(solved: Solution) -> str:

@@ -53,12 +53,14 @@ class SkyEvent(NamedTuple):
 
 
 @lru_cache(maxsize=1)
-def _ephemeris() -> Any:
+def ephemeris() -> Any:
+    """JPL's DE421, which ships with a package."""
     return load_file(f"{get_skyfield_data_path()}/de421.bsp")
 
 
 @lru_cache(maxsize=1)
-def _timescale() -> Any:
+def timescale() -> Any:
+    """The leap seconds and the earth's turning that ship with Skyfield."""
     return load.timescale(builtin=True)
 
 
@@ -141,11 +143,11 @@ def direct(place: Place, at_s: ArrayLike) -> tuple[Bearings, Bearings]:
 
 def _observe(place: Place, at_s: Array) -> tuple[Array, Array, Array, Array]:
     """Unit vectors (n, 3) east, north, up of sun and moon; phase angle and parallax in degrees (n,)."""
-    planets = _ephemeris()
+    planets = ephemeris()
     earth, sun, moon = planets["earth"], planets["sun"], planets["moon"]
     # Leap seconds are looked up by the day, so the seconds since 1970 are given as days and a rest.
     days = np.floor(at_s / 86_400)
-    t = _timescale().utc(1970, 1, 1 + days, 0, 0, at_s - days * 86_400)
+    t = timescale().utc(1970, 1, 1 + days, 0, 0, at_s - days * 86_400)
     observer = (earth + wgs84.latlon(place.latitude_deg, place.longitude_deg, place.elevation_m)).at(t)
     vectors = []
     for target in (sun, moon):

@@ -1,7 +1,7 @@
 """When a shot begins: a time on the place's clock, or what the sun does there that day."""
 
 import re
-from datetime import datetime
+from datetime import datetime, time
 from typing import get_args
 from zoneinfo import ZoneInfo
 
@@ -19,29 +19,52 @@ def start_s(shot: Shot) -> float:
 
     Raises Refusal("start") for a clock time that the date skips, or a sun event that the date lacks.
     """
-    start, place = shot.start, shot.place
+    return instant_s(shot.start, shot, "start")
+
+
+def instant_s(start: Start, shot: Shot, path: str) -> float:
+    """A moment on a shot's date and at its place, seconds since 1970 UTC.
+
+    Raises Refusal(path) for a clock time that the date skips, or a sun event that the date lacks.
+    """
+    place = shot.place
     if isinstance(start, InstantStart):
         return start.epoch_s
     if isinstance(start, SunStart):
         at = sun_events_of(place, shot.date)[start.event]
         if at is None:
             allowed = f"There is no {start.event} at {place.name} on {shot.date:%-d %b %Y}: give a clock time."
-            raise Refusal("start", allowed, start.event)
+            raise Refusal(path, allowed, start.event)
         return at + start.offset_s
     zone = ZoneInfo(place.time_zone)
     local = datetime.fromisoformat(f"{shot.date.isoformat()}T{start.time}").replace(tzinfo=zone)
     if datetime.fromtimestamp(local.timestamp(), zone).replace(tzinfo=None) != local.replace(tzinfo=None):
         allowed = f"The clocks go forward over {start.time} on {shot.date:%-d %b %Y}: choose another time."
-        raise Refusal("start", allowed, start.time)
+        raise Refusal(path, allowed, start.time)
     return local.timestamp()
+
+
+def parse_clock(text: str) -> time:
+    """A time on a clock from `7:05` or `19:50:30`. Raises Refusal("clock")."""
+    try:
+        return time.fromisoformat(_two_digits(text.strip()))
+    except ValueError:
+        raise Refusal("clock", "Type a clock time such as 19:50.", text) from None
+
+
+def _two_digits(clock: str) -> str:
+    return clock if clock.find(":") != 1 else f"0{clock}"
 
 
 def parse_start(text: str) -> Start:
     """A start from `19:50`, `sunset`, `sunset − 40 min`, `civil dusk + 1h`. Raises Refusal("start")."""
     clean = " ".join(text.strip().lower().replace(MINUS, "-").replace("–", "-").split())
-    clock = re.fullmatch(r"(\d{1,2}):(\d{2})(:\d{2})?", clean)
-    if clock and int(clock.group(1)) < 24 and int(clock.group(2)) < 60:
-        return ClockStart(time=f"{int(clock.group(1)):02d}:{clock.group(2)}{clock.group(3) or ''}")
+    if re.fullmatch(r"\d{1,2}:\d{2}(:\d{2})?", clean):
+        try:
+            parse_clock(clean)
+        except Refusal:
+            raise Refusal("start", _ALLOWED, text) from None
+        return ClockStart(time=_two_digits(clean))
     sun = re.fullmatch(r"([a-z ]+?)\s*(?:([+-])\s*(.+))?", clean)
     if sun is None or sun.group(1) not in _SUN_EVENTS:
         raise Refusal("start", _ALLOWED, text)

@@ -9,6 +9,8 @@ from fractions import Fraction
 from math import ceil, floor
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.refusal import Refusal
@@ -29,6 +31,34 @@ _FREED_FIRST: dict[Quantity, tuple[Quantity, ...]] = {
     "playback_s": ("frame_count", "event_s", "interval_s", "fps"),
     "fps": ("frame_count", "playback_s", "interval_s", "event_s"),
 }
+
+
+class Stretch:
+    """How wall time is shared out to frames; here evenly. A changing pace overrides this.
+
+    Effective seconds are those that an even interval would have needed.
+    """
+
+    def effective_s(self, event_s: Fraction) -> Fraction:
+        """What an event is worth, in effective seconds."""
+        return event_s
+
+    def event_s(self, effective_s: Fraction) -> Fraction:
+        """How long an event of so many effective seconds takes."""
+        return effective_s
+
+    def interval_s(self, event_s: Fraction, frame_count: int) -> Fraction:
+        """The interval that shares an event out to so many frames."""
+        return event_s / frame_count
+
+    def times_s(self, solved: "Solution") -> NDArray[np.float64]:
+        """When each frame is due, seconds from the start (n,)."""
+        # From the exact fraction, not by repeated addition: frame k stands at k · interval.
+        number = np.arange(solved.frame_count, dtype=np.float64)
+        return np.asarray(number * solved.interval_s.numerator / solved.interval_s.denominator)
+
+
+EVEN = Stretch()
 
 
 class Solution(BaseModel):
@@ -64,14 +94,14 @@ class Timing(BaseModel):
         """The quantities that were asked for."""
         return tuple(name for name in QUANTITIES if getattr(self, name) is not None)
 
-    def solve(self) -> Solution:
-        """Everything from what is wanted.
+    def solve(self, stretch: Stretch = EVEN) -> Solution:
+        """Everything from what is wanted; the interval is that of the day where `stretch` changes it.
 
         Frame counts from playback are rounded to the nearest whole frame (half up), from event
         and interval they are floored, and what was rounded re-derives the rest. Raises Refusal
         naming the field that is missing, contradictory or absurd.
         """
-        frame_count = self._frames()
+        frame_count = self._frames(stretch)
         if not 1 <= frame_count <= MOST_FRAMES:
             path = "playback_s" if self.playback_s is not None and self.fps is not None else "event_s"
             allowed = f"Between one frame and {MOST_FRAMES:,} frames are possible, not {frame_count:,}."
@@ -87,36 +117,37 @@ class Timing(BaseModel):
         if self.interval_s is not None:
             interval_s = self.interval_s
         elif self.event_s is not None:
-            interval_s = self.event_s / frame_count
+            interval_s = stretch.interval_s(self.event_s, frame_count)
         else:
             raise Refusal("interval_s", "An interval or an event length is needed.")
+        event_s = stretch.event_s(frame_count * interval_s)
         solution = Solution(
             fps=fps,
             interval_s=interval_s,
             frame_count=frame_count,
             playback_s=frame_count / fps,
-            event_s=frame_count * interval_s,
+            event_s=event_s,
             speed_up=interval_s * fps,
-            last_frame_at_s=(frame_count - 1) * interval_s,
+            last_frame_at_s=stretch.event_s((frame_count - 1) * interval_s),
             told={},
         )
         if solution.event_s > LONGEST_EVENT_S:
             raise Refusal("event_s", f"At most {duration(Fraction(LONGEST_EVENT_S))} can be planned.")
-        return solution.model_copy(update={"told": self._told(solution)})
+        return solution.model_copy(update={"told": self._told(solution, stretch)})
 
-    def _frames(self) -> int:
+    def _frames(self, stretch: Stretch) -> int:
         if self.frame_count is not None:
             return self.frame_count
         if self.playback_s is not None and self.fps is not None:
             return floor(self.playback_s * self.fps + Fraction(1, 2))
         if self.event_s is not None and self.interval_s is not None:
-            return floor(self.event_s / self.interval_s)
+            return floor(stretch.effective_s(self.event_s) / self.interval_s)
         raise Refusal(
             "frame_count",
             "Give a frame count, or a playback length and rate, or an event length and interval.",
         )
 
-    def _told(self, solved: Solution) -> dict[str, str]:
+    def _told(self, solved: Solution, stretch: Stretch) -> dict[str, str]:
         told: dict[str, str] = {}
         frames = count(solved.frame_count, "frame")
         if self.playback_s is not None and self.playback_s != solved.playback_s:
@@ -132,7 +163,7 @@ class Timing(BaseModel):
                 f"{frames}, {duration(solved.playback_s)}"
             )
         if self.event_s is not None and self.event_s != solved.event_s:
-            if floor(self.event_s / solved.interval_s) != solved.frame_count:
+            if floor(stretch.effective_s(self.event_s) / solved.interval_s) != solved.frame_count:
                 raise Refusal(
                     "event_s",
                     f"{frames} every {duration(solved.interval_s)} take "
@@ -145,11 +176,11 @@ class Timing(BaseModel):
             )
         return told
 
-    def freed(self, quantity: Quantity) -> "Timing":
+    def freed(self, quantity: Quantity, stretch: Stretch = EVEN) -> "Timing":
         """The same timing with `quantity` solved for, and one that was solved held instead."""
         if getattr(self, quantity) is None:
             return self
-        solved = self.solve()
+        solved = self.solve(stretch)
         rest: set[Quantity] = set(self.wanted()) - {quantity}
         for held in (None, *_HELD_FIRST):
             kept = rest | {held} if held else rest

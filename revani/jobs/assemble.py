@@ -13,6 +13,7 @@ import numpy as np
 from PIL import Image
 
 from revani.core.documents import Shot
+from revani.core.pace import solved
 from revani.jobs.queue import queue
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError
@@ -84,7 +85,7 @@ async def _make(pool: Pool, film_id: UUID) -> tuple[int, int]:
 
     await asyncio.to_thread(bring_home, run.id, taken, tell("Fetching the frames"))
     shot = Shot.model_validate(run.shot)
-    fps = shot.timing.solve().fps
+    fps = solved(shot).fps
     target = film_path(run.id, film_id)
     paths = [frame_path(run.id, frame.number) for frame in taken]
     size = await asyncio.to_thread(encode, paths, fps, target, tell("Making the film"))

@@ -57,7 +57,7 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     With `fault_after` the simulated camera refuses frames for a while after that many.
     """
     program = compile_shot(shot)
-    speed = min(SPEED, float(program.timing.interval_s) / 0.12)
+    speed = min(SPEED, float(program.slot_s.min()) / 0.12)
     async with pool.connection() as conn:
         run_id = await runs.arm(conn, shot, settings().rig, speed, program.frame_count, program.start_s)
     until = time.monotonic() + _PATIENCE_S

@@ -7,6 +7,7 @@ from typing import Literal, Protocol
 from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.documents import Cloud, Framing, Kit, Place
+from revani.core.metering import Mode
 from revani.rig.stage import StageClock
 
 
@@ -29,15 +30,27 @@ class Scene(Message):
     cloud: Cloud
     scene_offset_stops: float
     clock: StageClock
+    nd_stops: float = 0.0
+    nd_off_s: float | None = None
 
 
 class CameraSettings(Message):
-    """How the next frame is to be taken."""
+    """How the next frame is to be taken, or how it was.
+
+    In an automatic mode `aperture` is where the body begins and `iso` the floor of its ISO; it
+    chooses from there to `iso_ceiling`, and no shutter that its own interval timer, set to
+    `interval_s`, leaves no room for.
+    """
 
     shutter_s: float
     aperture: float
     iso: float
     white_balance_k: int
+    automatic_white_balance: bool = False
+    mode: Literal["manual"] | Mode = "manual"
+    iso_ceiling: float | None = None
+    compensation_stops: float = 0.0
+    interval_s: float | None = None
 
 
 class CameraStatus(Message):

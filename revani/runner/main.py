@@ -14,7 +14,7 @@ import structlog
 from psycopg_pool import PoolClosed, PoolTimeout
 
 from revani.core.documents import Shot
-from revani.core.light import scene_offset_stops
+from revani.core.filters import off_at_s, stack_stops
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
 from revani.rig.drivers.http_camera import HttpCamera
@@ -136,7 +136,8 @@ class Runner:
         shot = program.shot
         scene = Scene(
             label=str(run.id), kit=shot.kit, place=shot.place, framing=shot.framing, cloud=shot.light.cloud,
-            scene_offset_stops=scene_offset_stops(shot.light), clock=clock,
+            scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
+            nd_off_s=off_at_s(shot, program.start_s),
         )  # fmt: skip
         while clock.now_s() < program.end_s:
             try:
@@ -173,7 +174,7 @@ class Runner:
         first = max(journalled, spool.last_number) + 1
         if first > 1:
             now_s = clock.now_s()
-            while first <= program.frame_count and program.at_s[first - 1] + float(program.timing.interval_s) <= now_s:
+            while first <= program.frame_count and program.at_s[first - 1] + float(program.slot_s[first - 1]) <= now_s:
                 reason = "The runner was not running when it was due."
                 spool.note(
                     JournalFrame(

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import structlog
 
 from revani.core.program import Program
+from revani.core.ramp import bias_stops
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured
 from revani.rig.stage import StageClock
 from revani.runner.spool import Spool
@@ -72,7 +73,7 @@ class Shooter(threading.Thread):
     def _take(self, number: int) -> End | None:
         """Take one frame, trying again within its slot; an End where going on is pointless."""
         due_s = self._due_s(number)
-        slot_ends_s = due_s + float(self._program.timing.interval_s)
+        slot_ends_s = due_s + float(self._program.slot_s[number - 1])
         if self._clock.now_s() >= slot_ends_s:
             self._miss(number, "Its time had passed.")
             return None
@@ -122,13 +123,23 @@ class Shooter(threading.Thread):
         return float(self._program.at_s[number - 1])
 
     def _settings(self, number: int) -> CameraSettings:
-        at, exposures = number - 1, self._program.exposures
-        return CameraSettings(
-            shutter_s=float(exposures.shutter_s[at]),
-            aperture=float(exposures.aperture[at]),
-            iso=float(exposures.iso[at]),
-            white_balance_k=self._program.shot.light.white_balance_k,
+        at, program, light = number - 1, self._program, self._program.shot.light
+        settings = CameraSettings(
+            shutter_s=float(program.exposures.shutter_s[at]),
+            aperture=float(program.exposures.aperture[at]),
+            iso=float(program.exposures.iso[at]),
+            white_balance_k=round(float(program.white_balance_k[at])),
+            automatic_white_balance=light.white_balance == "automatic",
         )
+        if not light.automatic:
+            return settings
+        # The body is told what a person would set on it, and chooses the rest from what it sees.
+        wish = float(bias_stops(light.keys, program.t_s[at])) + light.compensation_stops
+        automatic: dict[str, object] = {
+            "mode": light.school, "aperture": light.aperture, "iso": light.iso, "iso_ceiling": light.iso_ceiling,
+            "compensation_stops": wish, "interval_s": float(program.slot_s[at]),
+        }  # fmt: skip
+        return settings.model_copy(update=automatic)
 
     def _note(self, captured: Captured) -> None:
         self._spool.note(taken_frame(captured, self._due_s(captured.number)))

@@ -3,7 +3,7 @@
 from typing import Any
 from uuid import UUID
 
-from revani.core.documents import Shot
+from revani.core.documents import Gear, Shot
 from revani.core.refusal import Refusal
 from revani.store import records
 from revani.store.pool import Connection
@@ -11,7 +11,10 @@ from revani.store.records import NotThere, Saved
 
 _CURRENT = """
     SELECT shot.id, shot.version, shot.archived, shot.document,
-           body.document AS body, lens.document AS lens, card.document AS card, place.document AS place
+           body.document AS body, lens.document AS lens, card.document AS card, place.document AS place,
+           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
+            FROM jsonb_array_elements(shot.document #> '{kit,filters}') WITH ORDINALITY AS carried (document, place)
+            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS filters
     FROM shot
     JOIN gear AS body ON body.id = body_id
     JOIN gear AS lens ON lens.id = lens_id
@@ -21,7 +24,7 @@ _CURRENT = """
 
 
 def _assembled(row: dict[str, Any]) -> Saved:
-    kit = {name: row[name] for name in ("body", "lens", "card")}
+    kit = {name: row[name] for name in ("body", "lens", "card", "filters")}
     document = row["document"] | {"kit": kit, "place": row["place"]}
     return Saved(row["id"], row["version"], row["archived"], document)
 
@@ -60,7 +63,7 @@ async def save(conn: Connection, id: UUID, shot: Shot, over: int, archived: bool
 async def bring_in(conn: Connection, shot: Shot) -> Saved:
     """Save a shot that came from outside, and with it the gear and the place that are not known here."""
     async with conn.transaction():
-        for piece in (shot.kit.body, shot.kit.lens, shot.kit.card):
+        for piece in shot.kit.pieces:
             if not await _there(conn, "gear", piece.id):
                 await records.insert(conn, "gear", piece.id, piece.model_dump(mode="json"))
         if not await _there(conn, "place", shot.place.id):
@@ -77,16 +80,19 @@ async def _there(conn: Connection, record: records.Record, id: UUID) -> bool:
 
 
 async def _check_references(conn: Connection, shot: Shot) -> None:
-    references: tuple[tuple[str, records.Record, UUID], ...] = (
-        ("kit.body", "gear", shot.kit.body.id), ("kit.lens", "gear", shot.kit.lens.id),
-        ("kit.card", "gear", shot.kit.card.id), ("place", "place", shot.place.id),
-    )  # fmt: skip
-    for path, record, id in references:
+    kit = shot.kit
+    pieces: list[tuple[str, Gear]] = [("kit.body", kit.body), ("kit.lens", kit.lens), ("kit.card", kit.card)]
+    pieces += [(f"kit.filters.{at}", one) for at, one in enumerate(kit.filters)]
+    references: list[tuple[str, records.Record, UUID, str]] = [
+        *((path, "gear", piece.id, str(piece.model_dump()["kind"])) for path, piece in pieces),
+        ("place", "place", shot.place.id, ""),
+    ]
+    for path, record, id, kind in references:
         try:
             saved = await records.read(conn, record, id)
         except NotThere:
             raise Refusal(path, "Save it first, or choose one that is there.", str(id)) from None
         if saved.archived:
             raise Refusal(path, f"{saved.document['name']} is put away; choose another.", str(id))
-        if record == "gear" and saved.document["kind"] != path.removeprefix("kit."):
+        if record == "gear" and saved.document["kind"] != kind:
             raise Refusal(path, f"{saved.document['name']} is a {saved.document['kind']}.", str(id))

@@ -18,7 +18,7 @@ from revani.core.exposure import (
     true_iso,
     true_shutter_s,
 )  # fmt: skip
-from revani.core.ramp import check_settings, expose, shutter_room_s
+from revani.core.ramp import LightOn, check_settings, expose, shutter_room_s
 from revani.core.refusal import Refusal
 from tests.conftest import make_kit, make_shot
 
@@ -61,6 +61,11 @@ def test_the_shutter_for_a_scene_exposes_it_rightly(scene: float, aperture: floa
     assert float(ev100(aperture, shutter, iso)) == pytest.approx(scene, abs=1e-9)
 
 
+def light_on(scene: np.ndarray, room_s: float, interval_s: float = 600.0) -> LightOn:
+    """Light that changes so slowly that no rate is in its way."""
+    return LightOn(np.arange(scene.size) * interval_s, scene, np.zeros_like(scene), np.full_like(scene, room_s))
+
+
 scenes = st.lists(st.floats(-9, 17), min_size=1, max_size=60).map(np.array)
 
 
@@ -69,8 +74,10 @@ def test_a_ramp_never_leaves_its_limits_and_misses_only_where_one_is_reached(
     scene: np.ndarray, room: float, bulb: bool, longest: float
 ) -> None:
     kit = make_kit(body={"bulb": bulb})
-    shot = make_shot(kit=kit, light=Light(aperture=2.8, shutter_s=longest, iso=100, iso_ceiling=3200))
-    got = expose(shot, scene, room)
+    shot = make_shot(
+        kit=kit, light=Light(aperture=2.8, shutter_s=longest, iso=100, iso_ceiling=3200, rate_stops_per_min=100)
+    )
+    got = expose(shot, light_on(scene, room))
     limit = min(room, longest) if bulb else min(room, longest, 30)
     assert (got.shutter_s <= limit * 1.03).all()
     assert (got.iso >= 100 - 1e-6).all() and (got.iso <= 3200 + 1e-6).all()
@@ -87,8 +94,8 @@ def test_a_ramp_never_leaves_its_limits_and_misses_only_where_one_is_reached(
 
 @given(scenes)
 def test_iso_rises_only_once_the_shutter_is_at_its_limit(scene: np.ndarray) -> None:
-    shot = make_shot(light=Light(aperture=2.8, shutter_s=10, iso=100, iso_ceiling=3200))
-    got = expose(shot, scene, 60.0)
+    shot = make_shot(light=Light(aperture=2.8, shutter_s=10, iso=100, iso_ceiling=3200, rate_stops_per_min=100))
+    got = expose(shot, light_on(scene, 60.0))
     # ISO goes a third too far and the shutter takes that third back.
     assert (got.shutter_s[got.iso > 101] >= 10 / 2 ** (1 / 3) - 1e-9).all()
 
@@ -96,7 +103,7 @@ def test_iso_rises_only_once_the_shutter_is_at_its_limit(scene: np.ndarray) -> N
 def test_a_fixed_shot_holds_its_settings_and_the_interval_cuts_its_shutter() -> None:
     shot = make_shot(light=Light(school="fixed", shutter_s=30, aperture=2.8, iso=800))
     assert shutter_room_s(shot, Fraction(3)) == pytest.approx(2.5)
-    got = expose(shot, np.array([-3.0, 10.0]), 2.5)
+    got = expose(shot, light_on(np.array([-3.0, 10.0]), 2.5))
     assert (got.shutter_s == 2.5).all() and (got.wanted_shutter_s == 30).all()
     assert got.error_stops[1] - got.error_stops[0] == pytest.approx(13)
 

@@ -7,6 +7,7 @@ from revani.core.light import (
     moon_illuminance_lx,
     night_floor_lx,
     scene_ev100,
+    scene_offset_stops,
     sun_illuminance_lx,
 )  # fmt: skip
 from revani.core.sky import sky_over
@@ -54,7 +55,9 @@ def test_cloud_and_the_meter_reading_shift_the_scene_by_their_stops() -> None:
     sky = sky_over(place, at, at + 60)
 
     def scene(**light: object) -> float:
-        return float(scene_ev100(sky, at, place.sky_brightness, Light.model_validate(light)))
+        given = Light.model_validate(light)
+        offset = scene_offset_stops(given, place)
+        return float(scene_ev100(sky, at, place.sky_brightness, given.cloud, offset))
 
     clear = scene()
     # The stops of haze, light cloud and overcast: common practice, no source.

@@ -10,6 +10,7 @@ from revani.core.energy import MARGIN
 from revani.core.energy import cold_factor as cold
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
+from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import ceil_to
 from revani.core.units import count, decimals, gigabytes
@@ -26,8 +27,8 @@ def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None
     wider_s = ceil_to(timing.event_s / frames, shot.kit.body.controller_tick_s)
     wider = retimed(shot, fps=timing.fps, interval_s=wider_s, event_s=timing.event_s, frame_count=None, playback_s=None)
     return (
-        Fix(label=label, price=price(timing, sooner.timing.solve()), shot=sooner),
-        Fix(label="Further apart, same hours", price=price(timing, wider.timing.solve()), shot=wider),
+        Fix(label=label, price=price(timing, solved(sooner)), shot=sooner),
+        Fix(label="Further apart, same hours", price=price(timing, solved(wider)), shot=wider),
     )
 
 
@@ -104,7 +105,7 @@ def _wider_for_battery(program: Program) -> Fix | None:
     wider = retimed(
         shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
     )
-    return Fix(label="Further apart, same hours", price=price(timing, wider.timing.solve()), shot=wider)
+    return Fix(label="Further apart, same hours", price=price(timing, solved(wider)), shot=wider)
 
 
 @finding

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Literal
 
 from revani.core.documents import Document, Shot
+from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.refusal import Refusal
 
@@ -59,7 +60,7 @@ def usable(*fixes: Fix | None) -> tuple[Fix, ...]:
         if fix is None:
             continue
         try:
-            fix.shot.timing.solve()
+            solved(fix.shot)
         except Refusal:
             continue
         kept.append(fix)

@@ -4,24 +4,15 @@ from datetime import datetime, timedelta
 from fractions import Fraction
 from math import floor
 
-import numpy as np
-
 from revani.core.documents import ClockStart, Shot
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
 from revani.core.findings.timing import shortest_possible_s
-from revani.core.program import Program, Window, spans
-from revani.core.sky import DARK_DEG
+from revani.core.night import dark_windows
+from revani.core.pace import solved
+from revani.core.program import Program, Window
 from revani.core.timing import ceil_to
 from revani.core.units import count, duration
-
-
-def dark_windows(program: Program) -> list[Window]:
-    """When the sun is under −18° around the shot; −12° where the night never gets that dark."""
-    at = np.arange(program.sky.from_s, program.sky.to_s + 1, 60.0)
-    altitude = program.sky.sun(at).altitude_deg
-    limit = DARK_DEG if altitude.min() < DARK_DEG else -12.0
-    return spans(altitude < limit, at)
 
 
 def place_windows(program: Program) -> list[Window]:
@@ -68,7 +59,7 @@ def _into(window: Window, program: Program, name: str) -> tuple[Fix, ...]:
             _starting(shot, program, begin), fps=timing.fps, interval_s=timing.interval_s, frame_count=frames,
             playback_s=None, event_s=None,
         )  # fmt: skip
-        fixes.append(Fix(label=f"Stop when {name} ends", price=price(timing, shorter.timing.solve()), shot=shorter))
+        fixes.append(Fix(label=f"Stop when {name} ends", price=price(timing, solved(shorter)), shot=shorter))
     tick = shot.kit.body.controller_tick_s
     denser = floor(Fraction(int(room_s)) / timing.frame_count / tick) * tick
     if denser >= max(shortest_possible_s(program), ceil_to(tick, tick)) and denser < timing.interval_s:
@@ -79,7 +70,7 @@ def _into(window: Window, program: Program, name: str) -> tuple[Fix, ...]:
         fixes.append(
             Fix(
                 label=f"A frame every {duration(denser)}",
-                price=price(timing, faster.timing.solve()),
+                price=price(timing, solved(faster)),
                 shot=faster,
             )
         )
@@ -100,7 +91,9 @@ def longer_than_the_dark(program: Program) -> Finding | None:
     """A shot of stars reaches into twilight, or needs more dark than any night there has."""
     if not program.shot.needs_dark:
         return None
-    window = _best(dark_windows(program), program)
+    window = _best(dark_windows(program, program.shot.moonlight_up_to), program) or _best(
+        dark_windows(program), program
+    )
     if window is None:
         return Finding(
             id="time.no-dark",

@@ -10,12 +10,12 @@ from revani.core.documents import Light, Shot
 from revani.core.exposure import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
+from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import budget_s, ceil_to
 from revani.core.units import count, decimals, duration
 
-# A frame clips beyond these errors (memory); from one stop on it is badly exposed.
-CLIPS_OVER, CLIPS_UNDER = 3.0, -5.0
+# From one stop on a frame is badly exposed.
 BAD_STOPS = 1.0
 
 
@@ -35,7 +35,7 @@ def _roomier(program: Program, shutter_s: Fraction, label: str) -> Fix | None:
         lit(program.shot, shutter_s=max(shutter_s, program.shot.light.shutter_s)), fps=timing.fps,
         interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None,
     )  # fmt: skip
-    return Fix(label=label.format(duration(interval)), price=price(timing, shot.timing.solve()), shot=shot)
+    return Fix(label=label.format(duration(interval)), price=price(timing, solved(shot)), shot=shot)
 
 
 @finding
@@ -43,10 +43,11 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
     """The interval leaves no room for the shutter that the light asks for."""
     if program.shot.light.school == "fixed":
         return None
-    wanted, room = program.exposures.wanted_shutter_s, program.shutter_room_s
-    short = wanted > room * 1.001
+    wanted = program.exposures.wanted_shutter_s
+    short = wanted > program.shutter_room_s * 1.001
     if not short.any():
         return None
+    room = float(program.shutter_room_s[short].min())
     longest = Fraction(ceil(float(wanted.max()) * 10), 10)
     rise = float(np.log2(program.exposures.iso.max() / program.exposures.iso.min()))
     stay = Fraction(floor(room * 10), 10)
@@ -77,7 +78,7 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
 def manual_shutter_limit(program: Program) -> Finding | None:
     """The body cannot hold its shutter as long as the sentence says."""
     body, light = program.shot.kit.body, program.shot.light
-    held_open = body.bulb and light.school == "continuous"
+    held_open = body.bulb and light.school in ("continuous", "stepped")
     limit = body.manual_shutter_max_s
     if held_open or light.shutter_s <= limit:
         return None
@@ -131,7 +132,7 @@ def frames_too_dark(program: Program) -> Finding | None:
         return None
     first, last = _longest_stretch(bad)
     worst = -float(error[first : last + 1].min())
-    clipped = int((error < CLIPS_UNDER).sum())
+    clipped = int((error < -program.shot.kit.body.clips_under_stops).sum())
     interval = float(program.timing.interval_s)
     exposures, light = program.exposures, program.shot.light
     at = first + int(np.argmin(error[first : last + 1]))
@@ -157,7 +158,7 @@ def frames_too_dark(program: Program) -> Finding | None:
 def _follow_the_light(program: Program, brighter: bool) -> Fix | None:
     """An exposure a frame, where that reaches further than the held one does."""
     body, light = program.shot.kit.body, program.shot.light
-    room = Fraction(floor(program.shutter_room_s * 10), 10)
+    room = Fraction(floor(float(program.shutter_room_s.min()) * 10), 10)
     longest = max(min(room, Fraction(30)), Fraction(1, 10))
     ceiling = min(body.iso_max, max(3_200, light.iso))
     if brighter and longest * ceiling <= light.shutter_s * light.iso:
@@ -205,7 +206,7 @@ def _longer_shutter(program: Program, stops: float) -> Fix | None:
         longest = min(longest, body.manual_shutter_max_s)
     if longest <= program.shot.light.shutter_s or longest > 600:
         return None
-    if float(longest) <= program.shutter_room_s:
+    if float(longest) <= float(program.shutter_room_s.min()):
         return Fix(
             label=f"Let the shutter go to {show_shutter(float(longest))}",
             price="stars trail further in each frame",
@@ -223,13 +224,13 @@ def frames_too_bright(program: Program) -> Finding | None:
         return None
     first, last = _longest_stretch(bad)
     worst = float(error[first : last + 1].max())
-    clipped = int((error > CLIPS_OVER).sum())
+    clipped = int((error > program.shot.kit.body.clips_over_stops).sum())
     light, lens = program.shot.light, program.shot.kit.lens
     narrower = [one for one in APERTURES if light.aperture < one <= lens.aperture_narrowest]
     wanted = true_aperture(light.aperture) * 2 ** (worst / 2)
     aperture = next((one for one in narrower if true_aperture(one) >= wanted * 0.99), None)
     close = None
-    if aperture is not None and light.school == "continuous":
+    if aperture is not None and light.school in ("continuous", "stepped"):
         close = Fix(
             label=f"Close to f/{aperture:g}",
             price=f"the dark end loses {decimals(worst, 1)} stops too",

@@ -6,6 +6,7 @@ from math import ceil
 from revani.core.exposure import show_shutter
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
+from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import budget_s, ceil_to, shortest_interval_s
 from revani.core.units import count, duration, plain_rate
@@ -51,7 +52,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
     fixes = [
         Fix(
             label=f"A frame every {duration(announced)}, stay longer",
-            price=price(timing, keep_film.timing.solve()),
+            price=price(timing, solved(keep_film)),
             shot=keep_film,
         )
     ]
@@ -63,7 +64,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
         fixes.append(
             Fix(
                 label=f"A frame every {duration(announced)}, same hours",
-                price=price(timing, keep_event.timing.solve()),
+                price=price(timing, solved(keep_event)),
                 shot=keep_event,
             )
         )
@@ -97,8 +98,8 @@ def film_too_short(program: Program) -> Finding | None:
         shot = retimed(
             program.shot, playback_s=None, event_s=None, frame_count=frames, interval_s=denser, fps=timing.fps
         )
-        tighter = Fix(label=f"A frame every {duration(denser)}", price=price(timing, shot.timing.solve()), shot=shot)
-    stay_fix = Fix(label=f"Take {count(frames, 'frame')}", price=price(timing, stay.timing.solve()), shot=stay)
+        tighter = Fix(label=f"A frame every {duration(denser)}", price=price(timing, solved(shot)), shot=shot)
+    stay_fix = Fix(label=f"Take {count(frames, 'frame')}", price=price(timing, solved(stay)), shot=stay)
     return Finding(
         id="timing.film-too-short",
         severity="fix",

@@ -7,21 +7,25 @@ nothing of any plan. Frames are small (480 × 270) but are counted on the card a
 import asyncio
 import hashlib
 import io
+import zlib
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import piexif
 from PIL import Image
 
 from revani.core.card import capacity_bytes
 from revani.core.energy import available_wh, drawn_wh
 from revani.core.exposure import ev100, shutter_for
-from revani.core.light import CLOUD_STOPS, ev100_of_illuminance, illuminance_lx
+from revani.core.light import scene_ev100
+from revani.core.metering import Asked, Firmware
 from revani.core.picture import Exposure, Picture, View, render
 from revani.core.program import nights_around
 from revani.core.sky import Sky, sky_over, skyline_points
+from revani.core.white import DRIFT_K, automatic_k
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
 
@@ -102,7 +106,7 @@ class SimulatedCamera:
 
     async def capture(self, number: int) -> Captured:
         """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
-        scene, settings = self._scene, self._settings
+        scene, asked = self._scene, self._settings
         if scene is None:
             raise CameraError("refused", "The camera stands nowhere yet.")
         if self._state != "ready":
@@ -118,6 +122,7 @@ class SimulatedCamera:
             await self._room_in_buffer(scene)
             self._state = "exposing"
             opened_s = scene.clock.now_s()
+            settings = _by_itself(scene, asked, number, opened_s)
             # What the sensor will have seen is worked out while the shutter is open.
             seen = loop.run_in_executor(self._render, _take, scene, settings, number, opened_s)
             await asyncio.sleep(max(0.0, scene.clock.wait_s(opened_s + settings.shutter_s)))
@@ -193,15 +198,34 @@ def _sky(scene: Scene, at_s: float) -> Sky:
 
 
 def _scene_ev(scene: Scene, sky: Sky, at_s: float) -> float:
-    """The exposure that the scene asks for; the camera sees it, whatever was planned."""
-    return (
-        float(ev100_of_illuminance(illuminance_lx(sky, at_s, scene.place.sky_brightness)))
-        + CLOUD_STOPS[scene.cloud]
-        + scene.scene_offset_stops
-    )
+    """The exposure that the scene asks for behind the filter; the camera sees it, whatever was planned."""
+    filtered = scene.nd_stops if scene.nd_off_s is None or at_s < scene.nd_off_s else 0.0
+    ev = scene_ev100(sky, at_s, scene.place.sky_brightness, scene.cloud, scene.scene_offset_stops)
+    return float(ev) - filtered
 
 
-def _picture(scene: Scene, opened_s: float, shutter_s: float, aperture: float, iso: float, seed: int) -> Picture:
+def _by_itself(scene: Scene, asked: CameraSettings, number: int, at_s: float) -> CameraSettings:
+    """What the firmware makes of its settings: in an automatic mode it meters, and chooses the frame."""
+    body, sky = scene.kit.body, _sky(scene, at_s)
+    random = np.random.default_rng([zlib.crc32(scene.label.encode()), number])
+    change: dict[str, object] = {}
+    if asked.automatic_white_balance:
+        drift = random.normal(0.0, DRIFT_K)
+        change["white_balance_k"] = round(float(automatic_k(sky.sun(at_s).altitude_deg, drift)))
+    if asked.mode != "manual":
+        metered = _scene_ev(scene, sky, at_s) + random.normal(0.0, body.metering_scatter_stops)
+        given = Asked(asked.mode, asked.aperture, asked.iso, asked.iso_ceiling or asked.iso)
+        room = np.inf if asked.interval_s is None else max(asked.interval_s - float(body.overhead_s), 0.0)
+        taken = Firmware.of(body, scene.kit.lens, _focal_mm(scene), given, room).take(
+            metered - asked.compensation_stops
+        )
+        change |= {"shutter_s": float(taken.shutter_s), "aperture": float(taken.aperture), "iso": float(taken.iso)}
+    return asked.model_copy(update=change)
+
+
+def _picture(
+    scene: Scene, opened_s: float, shutter_s: float, aperture: float, iso: float, seed: int, white_k: float = 4_800
+) -> Picture:
     """What the sensor gets from `opened_s` on."""
     middle_s = opened_s + shutter_s / 2
     sky = _sky(scene, middle_s)
@@ -215,7 +239,7 @@ def _picture(scene: Scene, opened_s: float, shutter_s: float, aperture: float, i
         heading_deg=scene.framing.heading_deg, tilt_deg=scene.framing.tilt_deg, focal_length_mm=_focal_mm(scene),
         sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud, skyline=skyline_points(scene.place),
     )  # fmt: skip
-    return render(view, Exposure(error, shutter_s, aperture, iso), WIDTH, HEIGHT, seed=seed)
+    return render(view, Exposure(error, shutter_s, aperture, iso, white_k), WIDTH, HEIGHT, seed=seed)
 
 
 def _focal_mm(scene: Scene) -> float:
@@ -224,7 +248,9 @@ def _focal_mm(scene: Scene) -> float:
 
 def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float) -> bytes:
     """The JPEG, with Exif, of what is before the camera from `opened_s` on."""
-    picture = _picture(scene, opened_s, settings.shutter_s, settings.aperture, settings.iso, number)
+    picture = _picture(
+        scene, opened_s, settings.shutter_s, settings.aperture, settings.iso, number, settings.white_balance_k
+    )
     return _jpeg(picture, piexif.dump(_exif(scene, settings, number, opened_s, _focal_mm(scene))))
 
 
@@ -267,8 +293,8 @@ def _exif(
             piexif.ExifIFD.FNumber: _rational(round(settings.aperture, 2)),
             piexif.ExifIFD.ISOSpeedRatings: min(round(settings.iso), 65_535),
             piexif.ExifIFD.FocalLength: _rational(focal_mm),
-            piexif.ExifIFD.ExposureMode: 1,
-            piexif.ExifIFD.WhiteBalance: 1,
+            piexif.ExifIFD.ExposureMode: 1 if settings.mode == "manual" else 0,
+            piexif.ExifIFD.WhiteBalance: 0 if settings.automatic_white_balance else 1,
             piexif.ExifIFD.ImageUniqueID: f"{number:032d}".encode(),
         },
     }

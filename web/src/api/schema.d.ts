@@ -232,6 +232,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/programs/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Light Panel
+         * @description The schools side by side, the night, the filters, and the picture as it is framed.
+         */
+        post: operations["light_panel_api_programs_light_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Meter Reading
+         * @description The shot calibrated by a meter reading.
+         */
+        post: operations["meter_reading_api_programs_reading_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs/subject": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Subject
+         * @description Interval and shutter from what moves.
+         */
+        post: operations["from_subject_api_programs_subject_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rig/live.jpg": {
         parameters: {
             query?: never;
@@ -563,7 +623,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: components["schemas"]["Edit"][];
+            edits: (components["schemas"]["Edit"] | components["schemas"]["LightKeyEdit"])[];
             /**
              * Neighbours
              * @description Shots that it is cut with.
@@ -577,6 +637,19 @@ export interface components {
          * @description A camera body, with the limits that decide what it can do unattended.
          */
         Body: {
+            /**
+             * Automatic Knee S
+             * @description Shutter that an ISO-first body holds while ISO rises.
+             * @default 1/60
+             */
+            automatic_knee_s: number | string;
+            /**
+             * Automatic Order
+             * @description What its automatic program raises first when it gets dark.
+             * @default ISO first
+             * @enum {string}
+             */
+            automatic_order: "ISO first" | "shutter first";
             /**
              * Automatic Shutter Max S
              * @description Longest shutter in automatic.
@@ -611,6 +684,18 @@ export interface components {
              * @default 25000000
              */
             bytes_per_frame: number;
+            /**
+             * Clips Over Stops
+             * @description A frame that is more over is white.
+             * @default 3
+             */
+            clips_over_stops: number;
+            /**
+             * Clips Under Stops
+             * @description A frame that is more under is black.
+             * @default 5
+             */
+            clips_under_stops: number;
             /**
              * Clock Offset S
              * @description How far its own clock is ahead of the true time.
@@ -660,6 +745,12 @@ export interface components {
              * @default 30
              */
             manual_shutter_max_s: number | string;
+            /**
+             * Metering Scatter Stops
+             * @description Standard deviation of its meter from frame to frame.
+             * @default 0.1
+             */
+            metering_scatter_stops: number;
             /**
              * Minimum Interval S
              * @default 1
@@ -846,6 +937,48 @@ export interface components {
             total: number;
         };
         /**
+         * Filter
+         * @description A neutral-density filter. ND8 is 3 stops.
+         */
+        Filter: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "filter";
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Stops
+             * @description By how much it darkens.
+             * @default 3
+             */
+            stops: number;
+        };
+        /**
+         * FilterRow
+         * @description A filter or a stack: what it does, and the shot that begins with it.
+         */
+        FilterRow: {
+            /** Name */
+            name: string;
+            shot: components["schemas"]["Shot"];
+            /** Stops */
+            stops: string;
+            /** Told */
+            told: string;
+        };
+        /**
          * Finding
          * @description A judgement: a plain sentence, the figures behind it, and fixes where there are any.
          *
@@ -905,7 +1038,7 @@ export interface components {
             /** Number */
             number: number;
             /** Readings */
-            readings: components["schemas"]["Reading"][];
+            readings: components["schemas"]["revani__core__lanes__Reading"][];
         };
         /**
          * FrameAsk
@@ -941,6 +1074,32 @@ export interface components {
             size: string;
         };
         /**
+         * FramedView
+         * @description What the camera sees at one frame, and what comes and goes during the shot.
+         */
+        FramedView: {
+            /** Aspect */
+            aspect: number;
+            /** Clock */
+            clock: string;
+            /** Horizon */
+            horizon: [
+                number,
+                number
+            ][];
+            /** Number */
+            number: number;
+            /** Skyline */
+            skyline: [
+                number,
+                number
+            ][];
+            /** Told */
+            told: string[];
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+        };
+        /**
          * Framing
          * @description Where the camera looks and how wide.
          */
@@ -969,6 +1128,20 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * Handle
+         * @description A limit of the ramp that can be dragged: its field, and where it stands on its trace, in stops.
+         */
+        Handle: {
+            /** Column */
+            column: string;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** Stops */
+            stops: number;
+        };
+        /**
          * HorizonPoint
          * @description The height of the skyline in one direction; between points it is a straight line.
          */
@@ -977,6 +1150,18 @@ export interface components {
             altitude_deg: number;
             /** Azimuth Deg */
             azimuth_deg: number;
+        };
+        /**
+         * Hour
+         * @description A labelled place on a way.
+         */
+        Hour: {
+            /** Label */
+            label: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * InstantStart
@@ -998,6 +1183,12 @@ export interface components {
         Kit: {
             body: components["schemas"]["Body"];
             card: components["schemas"]["Card"];
+            /**
+             * Filters
+             * @description Filters that are carried.
+             * @default []
+             */
+            filters: components["schemas"]["Filter"][];
             lens: components["schemas"]["Lens"];
         };
         /**
@@ -1021,20 +1212,24 @@ export interface components {
             };
             /** From S */
             from_s: number;
+            /** Handles */
+            handles: components["schemas"]["Handle"][];
             /** Marks */
             marks: components["schemas"]["Mark"][];
             /** Notes */
             notes: components["schemas"]["Note"][];
-            /** Shutter Room S */
-            shutter_room_s: number;
             sky: components["schemas"]["SkyStrip"];
             /** Start S */
             start_s: number;
             threads: components["schemas"]["Threads"];
             /** To S */
             to_s: number;
+            /** Traces */
+            traces: components["schemas"]["Trace"][];
             /** Wall Ticks */
             wall_ticks: components["schemas"]["Tick"][];
+            /** Wishes */
+            wishes: components["schemas"]["Wish"][];
         };
         /**
          * Lens
@@ -1047,10 +1242,20 @@ export interface components {
              */
             aperture_narrowest: number;
             /**
+             * Aperture Narrowest Long
+             * @description The same, stopped down.
+             */
+            aperture_narrowest_long?: number | null;
+            /**
              * Aperture Widest
              * @default 2.8
              */
             aperture_widest: number;
+            /**
+             * Aperture Widest Long
+             * @description At the longest focal length, where it differs.
+             */
+            aperture_widest_long?: number | null;
             /**
              * Electronic Aperture
              * @default true
@@ -1088,21 +1293,67 @@ export interface components {
          * Light
          * @description How the shot is exposed.
          *
-         *     `fixed` holds shutter_s, aperture and iso. `continuous` lets the shutter follow the light up to
-         *     shutter_s, then ISO from iso up to iso_ceiling.
+         *     `fixed` holds shutter_s, aperture and iso. `stepped` and `continuous` are ramps that a controller
+         *     plans: shutter up to shutter_s, then ISO from iso up to iso_ceiling, then the aperture to
+         *     aperture_open where that is given. `automatic` and `aperture priority` leave it to the body.
          */
         Light: {
+            /**
+             * Angle Deg
+             * @description Wanted shutter angle; none: blur, if any, is added later.
+             */
+            angle_deg?: number | null;
             /**
              * Aperture
              * @default 4
              */
             aperture: number;
             /**
+             * Aperture Open
+             * @description How far a ramp may open the aperture.
+             */
+            aperture_open?: number | null;
+            /**
              * Cloud
              * @default clear
              * @enum {string}
              */
             cloud: "clear" | "haze" | "light cloud" | "overcast";
+            /**
+             * Compensation Stops
+             * @description In automatic modes; positive is brighter.
+             * @default 0
+             */
+            compensation_stops: number;
+            /**
+             * Dead Band Stops
+             * @description What a stepped ramp lets pass before it steps.
+             * @default 0.25
+             */
+            dead_band_stops: number;
+            /**
+             * Filters
+             * @description Filters of the kit that begin on the lens.
+             * @default []
+             */
+            filters: string[];
+            /**
+             * Filters Off
+             * @description When they are taken off.
+             */
+            filters_off?: (components["schemas"]["ClockStart"] | components["schemas"]["SunStart"] | components["schemas"]["InstantStart"]) | null;
+            /**
+             * Hold Frames
+             * @description Least number of frames between two steps.
+             * @default 4
+             */
+            hold_frames: number;
+            /**
+             * Hysteresis Stops
+             * @description As much more before it turns round.
+             * @default 0.2
+             */
+            hysteresis_stops: number;
             /**
              * Iso
              * @default 100
@@ -1114,11 +1365,24 @@ export interface components {
              */
             iso_ceiling: number;
             /**
+             * Keys
+             * @default []
+             */
+            keys: components["schemas"]["LightKey"][];
+            /**
              * Noise Reduction
              * @description A dark frame as long as the shutter follows.
              * @default false
              */
             noise_reduction: boolean;
+            /**
+             * Rate Stops Per Min
+             * @description Fastest change that a ramp makes.
+             * @default 2
+             */
+            rate_stops_per_min: number;
+            /** @description A meter reading, which replaces any other offset. */
+            reading?: components["schemas"]["revani__core__documents__Reading"] | null;
             /**
              * Scene
              * @description A bright sky in the frame reads above the light on the ground.
@@ -1136,17 +1400,90 @@ export interface components {
              * @default continuous
              * @enum {string}
              */
-            school: "fixed" | "continuous";
+            school: "fixed" | "automatic" | "aperture priority" | "stepped" | "continuous";
             /**
              * Shutter S
              * @default 20
              */
             shutter_s: number | string;
             /**
+             * White Balance
+             * @default fixed
+             * @enum {string}
+             */
+            white_balance: "fixed" | "ramp" | "automatic";
+            /**
              * White Balance K
+             * @description Held, or by day where it ramps.
              * @default 4800
              */
             white_balance_k: number;
+            /**
+             * White Balance Night K
+             * @default 3900
+             */
+            white_balance_night_k: number;
+            /**
+             * White Balance Step K
+             * @default 50
+             */
+            white_balance_step_k: number;
+        };
+        /**
+         * LightKey
+         * @description A wish on the light layer: so many stops brighter than the scene asks for, at a moment of the shot.
+         */
+        LightKey: {
+            /**
+             * After S
+             * @description Seconds from the start.
+             */
+            after_s: number;
+            /**
+             * Bias Stops
+             * @description Positive is brighter.
+             */
+            bias_stops: number;
+        };
+        /**
+         * LightKeyEdit
+         * @description One change of the wishes for brightness: `at_s` is an instant, seconds since 1970 UTC.
+         */
+        LightKeyEdit: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "add" | "move" | "remove";
+            /** At S */
+            at_s?: number | null;
+            /** Bias Stops */
+            bias_stops?: number | null;
+            /** Index */
+            index?: number | null;
+            /**
+             * Track
+             * @default light
+             * @constant
+             */
+            track: "light";
+        };
+        /**
+         * LightPanel
+         * @description What the step Light shows beside the loom.
+         */
+        LightPanel: {
+            /** Filters */
+            filters: components["schemas"]["FilterRow"][];
+            /** Reading */
+            reading: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolOutcome"][];
+            /** Stars */
+            stars: string[];
+            view: components["schemas"]["FramedView"];
+            /** Ways */
+            ways: components["schemas"]["NightRow"][];
         };
         /**
          * Mark
@@ -1161,6 +1498,18 @@ export interface components {
             name: string;
         };
         /**
+         * Moving
+         * @description What moves: a kind of subject, or a speed across the view at a distance.
+         */
+        Moving: {
+            /** Distance M */
+            distance_m?: number | null;
+            /** Kind */
+            kind?: string | null;
+            /** Speed M S */
+            speed_m_s?: number | null;
+        };
+        /**
          * Neighbour
          * @description Another shot that will be cut beside this one.
          */
@@ -1169,6 +1518,26 @@ export interface components {
             fps: number | string;
             /** Name */
             name: string;
+        };
+        /**
+         * NightRow
+         * @description One way to expose the darkest frame, in words.
+         */
+        NightRow: {
+            /** Error */
+            error: string;
+            /** Gap */
+            gap: string;
+            /** Iso */
+            iso: string;
+            /** Name */
+            name: string;
+            /** Noise */
+            noise: string;
+            /** Shutter */
+            shutter: string;
+            /** Trail */
+            trail: string;
         };
         /**
          * Note
@@ -1216,6 +1585,29 @@ export interface components {
             most_in_buffer: number;
             /** Told */
             told: string;
+        };
+        /**
+         * Pace
+         * @description An interval that is longer by night: the sentence's by day, `night_factor` times it by night.
+         *
+         *     In between it follows the sun, even steps of the logarithm against the sun's altitude.
+         */
+        Pace: {
+            /**
+             * Day Above Deg
+             * @default 6
+             */
+            day_above_deg: number;
+            /**
+             * Night Below Deg
+             * @default -12
+             */
+            night_below_deg: number;
+            /**
+             * Night Factor
+             * @default 3
+             */
+            night_factor: number | string;
         };
         /**
          * Place
@@ -1278,6 +1670,10 @@ export interface components {
          * @description The shot after the edits, and all that the desk shows of it.
          */
         Plan: {
+            /** Aside */
+            aside: {
+                [key: string]: components["schemas"]["Word"][];
+            };
             /** Date */
             date: string;
             /** End Clock */
@@ -1330,20 +1726,47 @@ export interface components {
             what: string;
         };
         /**
-         * Reading
-         * @description One value in words, as the foot of the desk reads it out.
+         * ReadingAsk
+         * @description A shot, and what a meter said at its place.
          */
-        Reading: {
-            /** Label */
-            label: string;
-            /** Text */
-            text: string;
+        ReadingAsk: {
+            note: components["schemas"]["ReadingNote"];
+            shot: components["schemas"]["Shot"];
+        };
+        /**
+         * ReadingNote
+         * @description What is typed: settings that were right, or lux; `clock` on the place's clock, today if it has passed.
+         */
+        ReadingNote: {
             /**
-             * Tone
-             * @default plain
-             * @enum {string}
+             * Aperture
+             * @default
              */
-            tone: "plain" | "bad";
+            aperture: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Clock */
+            clock: string;
+            /** Day */
+            day?: string | null;
+            /**
+             * Iso
+             * @default
+             */
+            iso: string;
+            /**
+             * Lux
+             * @default
+             */
+            lux: string;
+            /**
+             * Shutter
+             * @default
+             */
+            shutter: string;
         };
         /**
          * RunView
@@ -1423,7 +1846,7 @@ export interface components {
             /** Archived */
             archived: boolean;
             /** Document */
-            document: components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"];
+            document: components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"];
             /**
              * Id
              * Format: uuid
@@ -1465,6 +1888,79 @@ export interface components {
             version: number;
         };
         /**
+         * SchoolOutcome
+         * @description What one school would make of a shot; `refused` says why it cannot be had with this kit.
+         *
+         *     `error_stops` is the error curve, thinned; `shot` is the document that chooses the school.
+         */
+        SchoolOutcome: {
+            /** Chosen */
+            chosen: boolean;
+            /**
+             * Clipped
+             * @default 0
+             */
+            clipped: number;
+            /**
+             * Dark Gap
+             * @default
+             */
+            dark_gap: string;
+            /**
+             * Error Stops
+             * @default []
+             */
+            error_stops: number[];
+            /**
+             * Flicker
+             * @default
+             */
+            flicker: string;
+            /**
+             * Flicker Stops
+             * @default 0
+             */
+            flicker_stops: number;
+            /**
+             * Iso Reached
+             * @default
+             */
+            iso_reached: string;
+            /**
+             * Longest Shutter
+             * @default
+             */
+            longest_shutter: string;
+            /** Name */
+            name: string;
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "fixed" | "automatic" | "aperture priority" | "stepped" | "continuous";
+            shot: components["schemas"]["Shot"];
+            /**
+             * Smoothed
+             * @default
+             */
+            smoothed: string;
+            /**
+             * Visible
+             * @default
+             */
+            visible: string;
+            /**
+             * Worst
+             * @default
+             */
+            worst: string;
+        };
+        /**
          * Shot
          * @description What is planned, with all that is needed to compile it.
          */
@@ -1497,16 +1993,32 @@ export interface components {
              * @default {
              *       "aperture": 4,
              *       "cloud": "clear",
+             *       "compensation_stops": 0,
+             *       "dead_band_stops": 0.25,
+             *       "filters": [],
+             *       "hold_frames": 4,
+             *       "hysteresis_stops": 0.2,
              *       "iso": 100,
              *       "iso_ceiling": 3200,
+             *       "keys": [],
              *       "noise_reduction": false,
+             *       "rate_stops_per_min": 2,
              *       "scene": "sky",
              *       "school": "continuous",
              *       "shutter_s": 20,
-             *       "white_balance_k": 4800
+             *       "white_balance": "fixed",
+             *       "white_balance_k": 4800,
+             *       "white_balance_night_k": 3900,
+             *       "white_balance_step_k": 50
              *     }
              */
             light: components["schemas"]["Light"];
+            /**
+             * Moonlight Up To
+             * @description Lit part of the moon that may be up while stars are filmed.
+             * @default 0.25
+             */
+            moonlight_up_to: number;
             /** Name */
             name: string;
             /**
@@ -1520,10 +2032,18 @@ export interface components {
              * @default
              */
             note: string;
+            /** @description None: one interval throughout. */
+            pace?: components["schemas"]["Pace"] | null;
             place: components["schemas"]["Place"];
             /** Start */
             start: components["schemas"]["ClockStart"] | components["schemas"]["SunStart"] | components["schemas"]["InstantStart"];
             timing: components["schemas"]["Timing"];
+            /**
+             * Trails
+             * @description Star trails are wanted: stars may move within a frame.
+             * @default false
+             */
+            trails: boolean;
         };
         /**
          * SkyStrip
@@ -1571,6 +2091,44 @@ export interface components {
             told: {
                 [key: string]: string;
             };
+        };
+        /**
+         * SubjectAnswer
+         * @description Kinds of subject that are known, and intervals for the one that was named.
+         */
+        SubjectAnswer: {
+            /** Kinds */
+            kinds: string[];
+            /** Suggestions */
+            suggestions: components["schemas"]["Suggestion"][];
+        };
+        /**
+         * SubjectAsk
+         * @description A shot, and what moves in it.
+         */
+        SubjectAsk: {
+            moving: components["schemas"]["Moving"];
+            shot: components["schemas"]["Shot"];
+        };
+        /**
+         * Suggestion
+         * @description An interval and a shutter for a subject, what they mean in the picture, and the shot that takes them.
+         */
+        Suggestion: {
+            /** Interval */
+            interval: string;
+            /** Px Per Frame */
+            px_per_frame: number | null;
+            /**
+             * Reads
+             * @enum {string}
+             */
+            reads: "slow" | "smooth" | "lively";
+            shot: components["schemas"]["Shot"];
+            /** Shutter */
+            shutter: string;
+            /** Told */
+            told: string;
         };
         /**
          * SunStart
@@ -1673,6 +2231,22 @@ export interface components {
             zone: string;
         };
         /**
+         * Trace
+         * @description One setting over the shot, in stops of light over its least; `column` names it in `frames`.
+         */
+        Trace: {
+            /** Column */
+            column: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Most */
+            most: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * Trouble
          * @description Something that stands against a planned shot.
          */
@@ -1705,6 +2279,29 @@ export interface components {
             type: string;
         };
         /**
+         * Way
+         * @description The way of one that wanders, in stretches that lie above the skyline and near the picture.
+         */
+        Way: {
+            /** Hours */
+            hours: components["schemas"]["Hour"][];
+            /** Now */
+            now: [
+                number,
+                number
+            ] | null;
+            /** Stretches */
+            stretches: [
+                number,
+                number
+            ][][];
+            /**
+             * Which
+             * @enum {string}
+             */
+            which: "sun" | "moon" | "galactic core";
+        };
+        /**
          * Window
          * @description The hours, on the place's clock, in which one may be there; it may cross midnight.
          */
@@ -1718,6 +2315,20 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * Wish
+         * @description A key on the light layer: by its place in the document.
+         */
+        Wish: {
+            /** At S */
+            at_s: number;
+            /** Ev */
+            ev: number;
+            /** Index */
+            index: number;
+            /** Text */
+            text: string;
         };
         /**
          * Word
@@ -1752,6 +2363,54 @@ export interface components {
             state: "wanted" | "solved" | "plain";
             /** Text */
             text: string;
+        };
+        /**
+         * Reading
+         * @description One meter reading of the scene, which calibrates its light: settings that were right, or lux.
+         *
+         *     `at_s` is when it was taken, `cloud` what the sky was then, `by` who took it and with what.
+         */
+        revani__core__documents__Reading: {
+            /** Aperture */
+            aperture?: number | null;
+            /**
+             * At S
+             * @description Seconds since 1970, UTC.
+             */
+            at_s: number;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Cloud
+             * @default clear
+             * @enum {string}
+             */
+            cloud: "clear" | "haze" | "light cloud" | "overcast";
+            /** Illuminance Lx */
+            illuminance_lx?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /** Shutter S */
+            shutter_s?: (number | string) | null;
+        };
+        /**
+         * Reading
+         * @description One value in words, as the foot of the desk reads it out.
+         */
+        revani__core__lanes__Reading: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /**
+             * Tone
+             * @default plain
+             * @enum {string}
+             */
+            tone: "plain" | "bad";
         };
     };
     responses: never;
@@ -1925,7 +2584,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"];
+                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"];
             };
         };
         responses: {
@@ -1965,7 +2624,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"];
+                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"];
             };
         };
         responses: {
@@ -2166,6 +2825,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrameAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    light_panel_api_programs_light_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightPanel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    meter_reading_api_programs_reading_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shot"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    from_subject_api_programs_subject_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubjectAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectAnswer"];
                 };
             };
             /** @description Validation Error */

@@ -1,0 +1,147 @@
+"""What stands in the picture, and on the lens, that one should know of."""
+
+import numpy as np
+
+from revani.core.documents import SunStart
+from revani.core.exposure import show_shutter
+from revani.core.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
+from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.light import lit
+from revani.core.framing import passages
+from revani.core.program import Program
+from revani.core.start import instant_s, show_start
+from revani.core.units import count, decimals, duration
+
+_LONG_S = 1_800.0
+_HALF_STOP = 0.5
+
+
+@finding
+def sun_in_the_frame(program: Program) -> Finding | None:
+    """The sun stands in the picture, and so on the sensor."""
+    stays = [one for one in passages(program) if one.which == "sun"]
+    if not stays or program.shot.light.cloud == "overcast":
+        return None
+    total = sum(one.to_s - one.from_s for one in stays)
+    nd = stack_stops(program.shot)
+    return Finding(
+        id="light.sun-in-frame",
+        severity="mind",
+        lens="light",
+        sentence=f"The sun stands in the picture from {program.local(stays[0].from_s):%H:%M} "
+        f"to {program.local(stays[-1].to_s):%H:%M}.",
+        figures=f"{duration(round(total / 60) * 60)} on the sensor"
+        + (" through a filter" if nd else "")
+        + ("; for so long, close the aperture or cover the lens between frames." if total > _LONG_S else ".")
+        + " Never look at it through a finder; with a long lens use a certified solar filter.",
+        from_s=stays[0].from_s,
+        to_s=stays[-1].to_s,
+    )
+
+
+@finding
+def filter_comes_off(program: Program) -> Finding | None:
+    """Hands are in the picture while a filter is taken off."""
+    off = off_at_s(program.shot, program.start_s)
+    if off is None or not program.start_s < off < program.end_s:
+        return None
+    hurt = int(((program.at_s + program.exposures.shutter_s > off) & (program.at_s < off + CHANGE_S)).sum())
+    if not hurt:
+        return None
+    return Finding(
+        id="light.filter-change",
+        severity="mind",
+        lens="light",
+        sentence=f"Taking the filter off at {program.local(off):%H:%M} spoils {count(hurt, 'frame')}.",
+        figures=f"It takes about {duration(CHANGE_S)} with cold hands; the framing must not move. "
+        "Cut them out, or let the film have them.",
+        from_s=off,
+        to_s=off + CHANGE_S,
+    )
+
+
+@finding
+def filter_stays_too_long(program: Program) -> Finding | None:
+    """A filter is still on when the light has become too little for it."""
+    shot = program.shot
+    stops = stack_stops(shot)
+    if not stops:
+        return None
+    short = (program.nd_stops > 0) & (program.exposures.error_stops < -_HALF_STOP)
+    if not short.any():
+        return None
+    first = int(np.argmax(short))
+    when = moment_before(program, float(program.at_s[first]))
+    return Finding(
+        id="light.filter-too-long",
+        severity="fix",
+        lens="light",
+        sentence=f"With the filter on, {count(int(short.sum()), 'frame')} come out too dark.",
+        figures=f"From {program.local(float(program.at_s[first])):%H:%M}, up to "
+        f"{decimals(-float(program.exposures.error_stops[short].min()), 1)} stops short.",
+        fixes=usable(
+            Fix(
+                label=f"Take it off at {program.local(instant_s(when, shot, 'light.filters_off')):%H:%M}",
+                price=f"somebody must be there, {show_start(when, shot.place)}",
+                shot=lit(shot, filters_off=when.model_dump()),
+            )
+        ),
+        from_s=float(program.at_s[first]),
+        to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(short[::-1]))]),
+    )
+
+
+def moment_before(program: Program, at_s: float) -> SunStart:
+    """A moment five minutes before an instant, by the shot's sunset or the first sun event of its date."""
+    for event in ("sunset", "civil dusk", "sunrise"):
+        try:
+            base = instant_s(SunStart(event=event), program.shot, "start")
+        except ValueError:
+            continue
+        offset = round((at_s - 300 - base) / 60) * 60
+        if abs(offset) <= 86_400:
+            return SunStart(event=event, offset_s=offset)
+    return SunStart(event="sunset", offset_s=0)
+
+
+@finding
+def angle_not_reached(program: Program) -> Finding | None:
+    """The wanted shutter angle is not reached by day without a filter, or with the one that is on."""
+    shot = program.shot
+    if shot.light.angle_deg is None:
+        return None
+    wanted = wanted_nd_stops(shot, program.light_on, program.slot_s)
+    short = (wanted - program.nd_stops > 1) & (wanted > 1)
+    if not short.any():
+        return None
+    best = next(iter(advise(shot, program.light_on, program.slot_s)), None)
+    fix = None
+    if best is not None and best.frames_near and best.stops != stack_stops(shot):
+        change: dict[str, object] = {"filters": [one.id for one in best.filters]}
+        words = "it stays on"
+        if best.off_frame:
+            when = moment_before(program, float(program.at_s[best.off_frame]) + 300)
+            change["filters_off"] = when.model_dump()
+            words = f"off again at {program.local(float(program.at_s[best.off_frame])):%H:%M}"
+        names = " and ".join(one.name for one in best.filters)
+        fix = Fix(
+            label=f"Begin with {names}",
+            price=f"{decimals(best.stops, 1)} stops; right for {count(best.frames_near, 'frame')}; {words}",
+            shot=lit(shot, **change),
+        )
+    later = Fix(
+        label="Add blur later, in software", price="short shutters stay as they are", shot=lit(shot, angle_deg=None)
+    )
+    first = int(np.argmax(short))
+    return Finding(
+        id="light.angle",
+        severity="mind",
+        lens="light",
+        sentence=f"A shutter angle of {decimals(shot.light.angle_deg, 0)}° wants "
+        f"{decimals(float(wanted[short].max()), 1)} stops of filter.",
+        figures=f"Without, {count(int(short.sum()), 'frame')} are as short as "
+        f"{show_shutter(float(program.exposures.shutter_s[short].min()))}: moving things will stutter.",
+        fixes=usable(fix, later),
+        from_s=float(program.at_s[first]),
+        to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(short[::-1]))]),
+    )

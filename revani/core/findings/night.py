@@ -1,0 +1,136 @@
+"""Will the stars come out as they are wanted?"""
+
+from fractions import Fraction
+from math import floor
+
+import numpy as np
+
+from revani.core.exposure import show_shutter
+from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.light import lit
+from revani.core.light import moon_wash_stops
+from revani.core.night import GAP_SHOWS_PX, dark_windows, gap_px, stars_in
+from revani.core.program import Program
+from revani.core.sky import HORIZON_DEG
+from revani.core.units import count, decimals, duration
+
+_WASH_STOPS = 1.0
+_STARS_FROM_SUN_DEG = -12.0
+
+
+@finding
+def stars_trail(program: Program) -> Finding | None:
+    """Stars move further within a frame than the stricter rule allows."""
+    shot = program.shot
+    if not shot.needs_dark or shot.trails:
+        return None
+    stars = stars_in(shot)
+    longest = float(program.exposures.shutter_s.max())
+    trail = stars.fastest_px_s * longest
+    if longest <= stars.npf_s * 1.05:
+        return Finding(
+            id="night.points",
+            severity="good",
+            lens="light",
+            sentence="Stars stay points.",
+            figures=f"At most {decimals(trail, 1)} px in {show_shutter(longest)}.",
+        )
+    shutter = Fraction(max(1, floor(stars.npf_s * 10)), 10)
+    lost = float(np.log2(longest / float(shutter)))
+    return Finding(
+        id="night.trailing",
+        severity="mind",
+        lens="light",
+        sentence=f"Stars become dashes of {decimals(trail, 0)} px.",
+        figures=f"Up to {show_shutter(longest)}; at {decimals(stars.least_declination_deg, 0)}° of declination points "
+        f"stay points for {show_shutter(stars.npf_s)} (NPF) or {show_shutter(stars.rule_500_s)} (500 rule).",
+        fixes=usable(
+            Fix(
+                label=f"At most {show_shutter(float(shutter))}",
+                price=f"{decimals(lost, 1)} stops less light a frame, or as much more ISO",
+                shot=lit(shot, shutter_s=shutter),
+            ),
+            Fix(
+                label="Trails are wanted",
+                price="nothing changes but what is judged",
+                shot=shot.model_copy(update={"trails": True}),
+            ),
+        ),
+    )
+
+
+@finding
+def dark_gap_shows(program: Program) -> Finding | None:
+    """Between frames stars move on unseen, so that trails come out dashed."""
+    shot = program.shot
+    if not shot.trails:
+        return None
+    night = program.sun_altitude_deg < _STARS_FROM_SUN_DEG
+    if not night.any():
+        return None
+    gaps = gap_px(program)[night]
+    shown = gaps > GAP_SHOWS_PX
+    if not shown.any():
+        return None
+    at = int(np.argmax(gaps))
+    gap_s = float((program.slot_s - program.exposures.shutter_s)[night][at])
+    room = Fraction(floor(float(program.shutter_room_s.min()) * 10), 10)
+    longer = room > shot.light.shutter_s or shot.light.noise_reduction
+    return Finding(
+        id="night.dark-gap",
+        severity="fix",
+        lens="light",
+        sentence=f"Trails will be dashed: {duration(round(gap_s, 1))} of dark between frames.",
+        figures=f"Stars move {decimals(float(gaps[at]), 1)} px meanwhile; over {GAP_SHOWS_PX} px it shows, "
+        f"in {count(int(shown.sum()), 'frame')}.",
+        fixes=usable(
+            Fix(
+                label=f"Hold the shutter for {show_shutter(float(room))}",
+                price="all the time that the interval leaves",
+                shot=lit(shot, shutter_s=room, noise_reduction=False),
+            )
+            if longer and room > 0
+            else None
+        ),
+    )
+
+
+@finding
+def moon_washes_out(program: Program) -> Finding | None:
+    """The moon is up and too bright for faint stars."""
+    shot = program.shot
+    if not shot.needs_dark:
+        return None
+    lit_part = program.sky.moon_illuminated_fraction(program.at_s)
+    up = (
+        (program.sun_altitude_deg < _STARS_FROM_SUN_DEG)
+        & (program.moon_altitude_deg > HORIZON_DEG)
+        & (lit_part > shot.moonlight_up_to)
+    )
+    wash = np.where(up, moon_wash_stops(program.sky, program.at_s, shot.place.sky_brightness), 0.0)
+    if wash.max() < _WASH_STOPS:
+        return None
+    first, last = int(np.argmax(up)), program.frame_count - 1 - int(np.argmax(up[::-1]))
+    windows = [
+        f"{program.local(one.from_s):%H:%M} – {program.local(one.to_s):%H:%M}"
+        for one in dark_windows(program, shot.moonlight_up_to)
+        if one.to_s > program.start_s - 43_200 and one.from_s < program.end_s + 43_200 and one.to_s - one.from_s > 600
+    ]
+    return Finding(
+        id="night.moon",
+        severity="mind",
+        lens="light",
+        sentence=f"A moon of {float(lit_part[first]):.0%} washes out faint stars "
+        f"by {decimals(float(wash.max()), 1)} stops.",
+        figures=f"It is up over the shot from {program.local(float(program.at_s[first])):%H:%M} to "
+        f"{program.local(float(program.at_s[last])):%H:%M}; dark without it: {', '.join(windows) or 'not this night'}.",
+        fixes=usable(
+            Fix(
+                label="Moonlight is welcome",
+                price="fainter stars are lost, the land is lit",
+                shot=shot.model_copy(update={"moonlight_up_to": 1.0}),
+            )
+        ),
+        from_s=float(program.at_s[first]),
+        to_s=float(program.at_s[last]),
+    )

@@ -1,0 +1,196 @@
+"""What the chosen way of exposing does to a film: flicker, jumps, drifting colour, a body that does as it likes."""
+
+import numpy as np
+
+from revani.core.documents import School
+from revani.core.exposure import marked_iso, show_shutter
+from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.light import lit
+from revani.core.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
+from revani.core.program import Program
+from revani.core.ramp import expose
+from revani.core.units import count, decimals
+
+_STEP_STOPS = 1 / 3
+_FAST_STOPS_PER_MIN = 0.1
+
+
+def _to_school(program: Program, school: School, label: str) -> Fix | None:
+    """The shot in another school, its price what the change does to flicker and error."""
+    shot = lit(program.shot, school=school)
+    got = expose(shot, program.light_on)
+    flicker = flicker_stops(got.error_stops, program.timing.fps)
+    worst = float(np.abs(got.error_stops).max())
+    return Fix(
+        label=label,
+        price=f"flicker {decimals(flicker, 2)} stops, at worst {decimals(worst, 1)} stops off; "
+        "a controller must set every frame",
+        shot=shot,
+    )
+
+
+@finding
+def flicker_over_the_limit(program: Program) -> Finding | None:
+    """Brightness jumps from frame to frame by more than eyes forgive."""
+    error, fps = program.exposures.error_stops, program.timing.fps
+    flicker = flicker_stops(error, fps)
+    if flicker <= VISIBLE_TO_MANY:
+        return None
+    after = flicker_stops(smoothed_stops(error, fps), fps)
+    why = "The body's meter scatters" if program.shot.light.automatic else "Steps of a third follow each other fast"
+    ramps: tuple[School, ...] = ("continuous",) if program.shot.kit.body.bulb else ("stepped",)
+    return Finding(
+        id="exposure.flicker",
+        severity="fix" if flicker > VISIBLE_TO_MOST else "mind",
+        lens="light",
+        sentence=f"The film will flicker by {decimals(flicker, 2)} stops.",
+        figures=f"{why}; over {VISIBLE_TO_MANY} many see it, over {VISIBLE_TO_MOST} most. "
+        f"Smoothed afterwards, {decimals(after, 2)} would be left.",
+        fixes=usable(
+            *(
+                _to_school(program, school, "Plan every frame's exposure instead")
+                for school in ramps
+                if program.shot.light.automatic
+            )
+        ),
+    )
+
+
+@finding
+def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
+    """An ISO-first body takes a short shutter in the dark, because its ceiling lets it."""
+    light, body, exposures = program.shot.light, program.shot.kit.body, program.exposures
+    if light.school != "automatic" or body.automatic_order != "ISO first":
+        return None
+    darkest = int(np.argmin(program.scene_ev))
+    shutter, room = float(exposures.shutter_s[darkest]), float(program.shutter_room_s[darkest])
+    could = min(room, float(body.automatic_shutter_max_s))
+    if exposures.iso[darkest] <= exposures.iso.min() * 1.3 or shutter >= could / 2:
+        return None
+    low = lit(program.shot, iso_ceiling=light.iso)
+    taken = expose(low, program.light_on)
+    return Finding(
+        id="exposure.iso-ceiling-shortens",
+        severity="mind",
+        lens="light",
+        sentence=f"In the dark {body.name} will take {show_shutter(shutter)}, not {show_shutter(could)}.",
+        figures=f"It raises ISO first, to {marked_iso(float(exposures.iso[darkest]))} under a ceiling of "
+        f"{light.iso_ceiling}, and lengthens the shutter only then. A lower ceiling makes the shutter longer.",
+        fixes=usable(
+            Fix(
+                label=f"ISO ceiling {light.iso}",
+                price=f"{show_shutter(float(taken.shutter_s[darkest]))} in the dark, "
+                f"{decimals(float(taken.error_stops[darkest]), 1)} stops off",
+                shot=low,
+            )
+        ),
+        from_s=float(program.at_s[np.argmax(exposures.iso > exposures.iso.min() * 1.3)]),
+        to_s=program.end_s,
+    )
+
+
+@finding
+def steps_under_the_dead_band(program: Program) -> Finding | None:
+    """A dead band that is wider than a step lets brightness run away and then jump."""
+    light = program.shot.light
+    if light.school != "stepped" or light.dead_band_stops <= _STEP_STOPS + 1e-9:
+        return None
+    jump = max(1, round(light.dead_band_stops * 3)) / 3
+    return Finding(
+        id="exposure.dead-band",
+        severity="mind",
+        lens="light",
+        sentence=f"Brightness will jump by {decimals(jump, 1)} stops at a time.",
+        figures=f"The dead band, {decimals(light.dead_band_stops, 2)} stops, is wider than a step of a third.",
+        fixes=usable(
+            Fix(
+                label="A dead band of 0.25 stops",
+                price="more and smaller steps",
+                shot=lit(program.shot, dead_band_stops=0.25),
+            )
+        ),
+    )
+
+
+@finding
+def light_outruns_the_ramp(program: Program) -> Finding | None:
+    """The light changes faster than the ramp may."""
+    light = program.shot.light
+    if light.school not in ("stepped", "continuous") or program.frame_count < 2:
+        return None
+    speed = np.abs(np.diff(program.scene_ev - program.nd_stops)) / np.maximum(np.diff(program.t_s), 1e-9) * 60
+    # The frame at which a filter comes off is a jump that no ramp can follow; it is spoken of elsewhere.
+    fastest = float(np.max(np.where(np.diff(program.nd_stops) == 0, speed, 0.0)))
+    if fastest <= light.rate_stops_per_min * 1.02:
+        return None
+    return Finding(
+        id="exposure.rate",
+        severity="mind",
+        lens="light",
+        sentence=f"The light changes by {decimals(fastest, 2)} stops a minute, the ramp by "
+        f"{decimals(light.rate_stops_per_min, 2)} at most.",
+        figures="Frames lag behind while it does.",
+        fixes=usable(
+            Fix(
+                label=f"Let it follow at {decimals(fastest * 1.1, 1)} stops a minute",
+                price="brightness changes as fast as the light does",
+                shot=lit(program.shot, rate_stops_per_min=round(fastest * 1.1, 2)),
+            )
+        ),
+    )
+
+
+@finding
+def white_balance_left_to_the_body(program: Program) -> Finding | None:
+    """Automatic white balance drifts from frame to frame."""
+    light = program.shot.light
+    if light.white_balance != "automatic":
+        return None
+    kelvins = program.white_balance_k
+    held = round(float(np.median(kelvins)) / 100) * 100
+    return Finding(
+        id="exposure.white-balance-automatic",
+        severity="fix",
+        lens="light",
+        sentence="White balance is left to the body: colour will drift from frame to frame.",
+        figures=f"It wanders between {kelvins.min():,.0f} and {kelvins.max():,.0f} K over the shot; "
+        "raw files can be mended later, frame by frame.",
+        fixes=usable(
+            Fix(
+                label=f"Hold {held:,} K",
+                price="day or night will be a little off, but even",
+                shot=lit(program.shot, white_balance="fixed", white_balance_k=held),
+            ),
+            Fix(
+                label="Go from day to night in small steps",
+                price=f"{light.white_balance_k:,} to {light.white_balance_night_k:,} K, "
+                f"{light.white_balance_step_k} K at a time",
+                shot=lit(program.shot, white_balance="ramp"),
+            ),
+        ),
+    )
+
+
+@finding
+def long_exposure_noise_reduction(program: Program) -> Finding | None:
+    """A dark frame after each frame takes as long again."""
+    if not program.shot.light.noise_reduction:
+        return None
+    longest = float(program.exposures.shutter_s.max())
+    if longest < 1:
+        return None
+    return Finding(
+        id="exposure.noise-reduction",
+        severity="mind",
+        lens="light",
+        sentence=f"A dark frame follows each: {show_shutter(longest)} more in every slot.",
+        figures=f"It leaves {show_shutter(float(program.shutter_room_s.min()))} for the shutter, and gaps in trails.",
+        fixes=usable(
+            Fix(
+                label="No dark frames",
+                price=f"hot pixels stay in up to {count(program.frame_count, 'frame')}; "
+                "take a few dark frames by hand afterwards",
+                shot=lit(program.shot, noise_reduction=False),
+            )
+        ),
+    )

@@ -1,0 +1,119 @@
+"""Where sun, moon and the galactic core stand in the picture, and when they come and go."""
+
+from typing import Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from revani.core.documents import Kit, Shot
+from revani.core.optics import camera_axes, direction, project
+from revani.core.program import Program
+from revani.core.sky import SUN_RADIUS_DEG, Array, skyline_deg, skyline_points
+from revani.core.stars import galactic_core_directions
+
+Wanderer = Literal["sun", "moon", "galactic core"]
+WANDERERS: tuple[Wanderer, ...] = ("sun", "moon", "galactic core")
+_STEP_S = 60.0
+
+
+class Lens(NamedTuple):
+    """How a direction becomes a place in the picture: 0 to 1 from the left and from the top."""
+
+    axes: Array
+    focal_px: float
+    width: int
+    height: int
+
+    def place(self, directions: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
+        """Columns and rows as parts of the picture, and whether they lie before the camera (…)."""
+        x, y, depth = project(directions, self.axes, self.focal_px, self.width, self.height)
+        return x / self.width, y / self.height, depth > 0
+
+
+def lens_of(shot: Shot) -> Lens:
+    """The lens of a shot as it is framed."""
+    framing, body = shot.framing, shot.kit.body
+    return Lens(
+        camera_axes(framing.heading_deg, framing.tilt_deg), focal_px(shot.kit, shot.focal_length_mm),
+        body.pixels_wide, body.pixels_high,
+    )  # fmt: skip
+
+
+def focal_px(kit: Kit, focal_length_mm: float) -> float:
+    """Focal length in pixels of the body's picture."""
+    return focal_length_mm / kit.body.sensor_width_mm * kit.body.pixels_wide
+
+
+def directions_of(program: Program, which: Wanderer, at_s: Array) -> Array:
+    """Directions (n, 3) east, north, up of one that wanders, without refraction."""
+    place = program.shot.place
+    if which == "galactic core":
+        return galactic_core_directions(place.latitude_deg, place.longitude_deg, at_s)
+    found = program.sky.sun(at_s) if which == "sun" else program.sky.moon(at_s)
+    return direction(found.altitude_deg, found.azimuth_deg)
+
+
+def altitude_deg(directions: Array) -> Array:
+    """Altitude of directions (…, 3)."""
+    return np.degrees(np.arcsin(np.clip(directions[..., 2], -1, 1)))
+
+
+def over_skyline_deg(program: Program, directions: Array) -> Array:
+    """How far directions stand above the raised horizon of the place, degrees."""
+    azimuth = np.degrees(np.arctan2(directions[..., 0], directions[..., 1])) % 360
+    return altitude_deg(directions) - skyline_deg(skyline_points(program.shot.place), azimuth)
+
+
+class Passage(NamedTuple):
+    """A time for which one that wanders stands in the picture, above the raised horizon.
+
+    `begins` and `ends` say how: at the picture's edge, at the skyline, or only because the shot does.
+    """
+
+    which: Wanderer
+    from_s: float
+    to_s: float
+    begins: Literal["edge", "skyline", "shot"]
+    ends: Literal["edge", "skyline", "shot"]
+
+
+def passages(program: Program) -> tuple[Passage, ...]:
+    """When sun, moon and galactic core stand in the picture during the shot, to the second, in order."""
+    found = []
+    for which in WANDERERS:
+        at = np.linspace(program.start_s, program.end_s, max(2, int((program.end_s - program.start_s) / _STEP_S) + 1))
+        inside, over = _stands(program, which, at)
+        shown = np.concatenate([[False], (inside > 0) & (over > 0), [False]])
+        edges = np.flatnonzero(shown[1:] != shown[:-1])
+        for begin, end in zip(edges[::2], edges[1::2], strict=True):
+            from_s, begins = _edge(program, which, at, int(begin) - 1, int(begin), inside, over)
+            to_s, ends = _edge(program, which, at, int(end), int(end) - 1, inside, over)
+            found.append(Passage(which, from_s, to_s, begins, ends))
+    return tuple(sorted(found, key=lambda one: one.from_s))
+
+
+def _stands(program: Program, which: Wanderer, at_s: Array) -> tuple[Array, Array]:
+    """How far one stands within the picture's edges (parts of the picture, negative outside) and over the skyline."""
+    directions = directions_of(program, which, at_s)
+    x, y, before = lens_of(program.shot).place(directions)
+    inside = np.minimum(np.minimum(x, 1 - x), np.minimum(y, 1 - y))
+    radius = 0.0 if which == "galactic core" else SUN_RADIUS_DEG
+    return np.where(before, inside, -1.0), over_skyline_deg(program, directions) + radius
+
+
+def _edge(
+    program: Program, which: Wanderer, at: Array, out: int, into: int, inside: Array, over: Array
+) -> tuple[float, Literal["edge", "skyline", "shot"]]:
+    """The instant between a sample outside and one inside, by halving, and what was crossed there."""
+    if not 0 <= out < at.size:
+        return float(at[into]), "shot"
+    why: Literal["edge", "skyline"] = "edge" if inside[out] <= 0 else "skyline"
+    low, high = float(at[out]), float(at[into])
+    while abs(high - low) > 0.5:
+        middle = (low + high) / 2
+        shown, above = _stands(program, which, np.array([middle]))
+        if shown[0] > 0 and above[0] > 0:
+            high = middle
+        else:
+            low = middle
+    return high, why
