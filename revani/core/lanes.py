@@ -110,6 +110,7 @@ class Wish(Lane):
     index: int
     at_s: float
     ev: float
+    bias_stops: float
     text: str
 
 
@@ -243,7 +244,7 @@ def _wishes(program: Program) -> list[Wish]:
     scene = np.interp(at, program.at_s, program.scene_ev) if keys else at
     return [
         Wish(
-            index=i, at_s=float(at[i]), ev=round(float(scene[i]) - key.bias_stops, 2),
+            index=i, at_s=float(at[i]), ev=round(float(scene[i]) - key.bias_stops, 2), bias_stops=key.bias_stops,
             text=f"{stops(key.bias_stops)} at {program.local(float(at[i])):%H:%M}",
         )
         for i, key in enumerate(keys)

@@ -7,23 +7,25 @@ import re
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from fractions import Fraction
 from itertools import combinations
 from typing import Any, Literal, get_args
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from revani.core.documents import FIRST_YEAR, LAST_YEAR, Cloud, Document, Pace, School, Shot, SunStart
 from revani.core.exposure import APERTURES, ISOS, SHUTTERS, show_shutter
+from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.pace import solved as timing_of
 from revani.core.pace import stretch_of
 from revani.core.refusal import Refusal
 from revani.core.schools import SCHOOL_NAMES
-from revani.core.start import parse_start, show_start
+from revani.core.start import parse_clock, parse_start, show_start, start_s
 from revani.core.timing import QUANTITIES, Quantity, Solution
-from revani.core.units import MINUS, count, decimals, duration, exact, parse_duration, plain_rate, rate
+from revani.core.units import MINUS, count, decimals, duration, exact, parse_duration, plain_rate, rate, stops
 
 
 class Word(BaseModel):
@@ -436,6 +438,48 @@ FIELDS: dict[str, Field] = {
 }  # fmt: skip
 
 
+_WISH = re.compile(r"([+-]?[\d.]+)\s*(?:stops?)?\s*(?:at\s+(\d{1,2}:\d{2}))?")
+
+
+def _wish_field(index: int) -> Field:
+    """One wish of the light layer: `+0.7 at 21:30`; `none` takes it away."""
+
+    def show(shot: Shot, _solved: Solution) -> str:
+        key = shot.light.keys[index]
+        at = datetime.fromtimestamp(start_s(shot) + key.after_s, ZoneInfo(shot.place.time_zone))
+        return f"{stops(key.bias_stops)} at {at:%H:%M}"
+
+    def read(shot: Shot, text: str) -> Shot:
+        event_s = float(timing_of(shot).event_s)
+        if text.strip().lower() in ("", "none"):
+            return apply_light_key(shot, LightKeyEdit(action="remove", index=index), event_s)
+        found = _WISH.fullmatch(text.lower().replace(MINUS, "-").strip())
+        if found is None:
+            raise Refusal("", "Type stops and a time such as +0.7 at 21:30, or none.", text)
+        at = None
+        if found.group(2):
+            begin = datetime.fromtimestamp(start_s(shot), ZoneInfo(shot.place.time_zone))
+            clock = datetime.combine(begin.date(), parse_clock(found.group(2)), begin.tzinfo)
+            at = clock.timestamp() + (86_400 if clock < begin else 0)
+        edit = LightKeyEdit(action="move", index=index, at_s=at, bias_stops=_read_stops(found.group(1)))
+        return apply_light_key(shot, edit, event_s)
+
+    def nudge(shot: Shot, _solved: Solution, steps: int) -> Shot:
+        bias = shot.light.keys[index].bias_stops + steps / 3
+        edit = LightKeyEdit(action="move", index=index, bias_stops=bias)
+        return apply_light_key(shot, edit, float(timing_of(shot).event_s))
+
+    return Field(f"Wish {index + 1}", show, read, nudge)
+
+
+def _field(name: str, shot: Shot) -> Field | None:
+    """How a value of a shot is edited; None where it has none of that name."""
+    index = name.removeprefix("light.keys.")
+    if name.startswith("light.keys.") and index.isdecimal() and int(index) < len(shot.light.keys):
+        return _wish_field(int(index))
+    return FIELDS.get(name)
+
+
 class Edit(Document):
     """One change as a person makes it: a text typed, a nudge by steps, or a quantity freed with `=`."""
 
@@ -447,7 +491,7 @@ class Edit(Document):
 
 def apply_edit(shot: Shot, edit: Edit) -> Shot:
     """The shot after an edit. Raises Refusal whose path is the field that was edited."""
-    field = FIELDS.get(edit.field)
+    field = _field(edit.field, shot)
     if field is None:
         raise Refusal(edit.field, f"One of {', '.join(FIELDS)} can be edited.")
     if sum((edit.text is not None, edit.nudge is not None, edit.free)) != 1:
@@ -510,6 +554,8 @@ def aside(shot: Shot) -> dict[Step, Line]:
         parts.append("begins with [light.filters]" + (", off at [light.filters_off]" if light.filters else ""))
     if light.reading is None and light.scene_offset_stops is None:
         parts.append("the picture is mostly [light.scene]")
+    if light.keys:
+        parts.append("wishes: " + ", ".join(f"[light.keys.{i}]" for i in range(len(light.keys))))
     parts.append("a dark frame after each: [light.noise_reduction]")
     stars = "; moonlight up to [moonlight_up_to]" if shot.needs_dark else ""
     return {
@@ -523,7 +569,8 @@ def _told(shot: Shot, text: str) -> Line:
     solved, wanted = timing_of(shot), shot.timing.wanted()
 
     def value(name: str) -> Word:
-        field = FIELDS[name]
+        field = _field(name, shot)
+        assert field
         quantity = name.removeprefix("timing.")
         state: Literal["wanted", "solved", "plain"] = "plain"
         if quantity in QUANTITIES:

@@ -36,9 +36,9 @@ class Way(Piece):
     """The way of one that wanders, in stretches that lie above the skyline and near the picture."""
 
     which: Wanderer
-    stretches: list[list[tuple[float, float]]]
+    stretches: list[list[list[float]]]
     hours: list[Hour]
-    now: tuple[float, float] | None
+    now: list[float] | None
 
 
 class FramedView(Piece):
@@ -47,8 +47,8 @@ class FramedView(Piece):
     number: int
     clock: str
     aspect: float
-    horizon: list[tuple[float, float]]
-    skyline: list[tuple[float, float]]
+    horizon: list[list[float]]
+    skyline: list[list[float]]
     ways: list[Way]
     told: list[str]
 
@@ -60,7 +60,7 @@ def framed_view(program: Program, number: int) -> FramedView:
     azimuths = program.shot.framing.heading_deg + np.linspace(-89, 89, 179)
     flat = skyline_deg(skyline_points(program.shot.place), azimuths)
 
-    def line(heights: Array) -> list[tuple[float, float]]:
+    def line(heights: Array) -> list[list[float]]:
         x, y, before = lens.place(direction(heights, azimuths))
         near = before & (np.abs(x - 0.5) < 0.5 + _OUTSIDE)
         return _points(x[near], y[near])
@@ -76,8 +76,8 @@ def framed_view(program: Program, number: int) -> FramedView:
     )
 
 
-def _points(x: Array, y: Array) -> list[tuple[float, float]]:
-    return [(round(float(a), 4), round(float(b), 4)) for a, b in zip(x, y, strict=True)]
+def _points(x: Array, y: Array) -> list[list[float]]:
+    return [[round(float(a), 4), round(float(b), 4)] for a, b in zip(x, y, strict=True)]
 
 
 def _way(program: Program, which: Wanderer, now_s: float) -> Way:

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from datetime import date, timedelta
 from uuid import UUID, uuid5
 
-from revani.core.documents import Body, Card, Gear, Kit, Lens, Place, Shot
+from revani.core.documents import Body, Card, Filter, Gear, Kit, Lens, Place, Shot
 
 _OURS = UUID("7a0d5b9e-0c1f-4d53-9a57-5a2f6b1e8030")
 
@@ -66,12 +66,14 @@ CLAY_PIT = Place.model_validate(
         sky_brightness=21.6, temperature_c=2, window={"opens": "07:00", "closes": "19:30", "reason": "dry sand"},
     )
 )  # fmt: skip
-GEAR: tuple[Gear, ...] = (TARN, SPRAT, OLD_HERON, WICKET, LONG_WICKET, SPRAT_EYE, CARD_A, CARD_B, CARD_C)
+ND_SOFT = Filter.model_validate(_named("Smoke 3", stops=3, note="ND8, scratched at the edge."))
+ND_DARK = Filter.model_validate(_named("Smoke 6", stops=6))
+GEAR: tuple[Gear, ...] = (TARN, SPRAT, OLD_HERON, WICKET, LONG_WICKET, SPRAT_EYE, CARD_A, CARD_B, CARD_C, ND_SOFT, ND_DARK)
 
 
 def sample_shots(today: date) -> list[Shot]:
     """The potter's shots, around a date. The second and the fourth have findings worth reading."""
-    tarn = Kit(body=TARN, lens=WICKET, card=CARD_A)
+    tarn = Kit(body=TARN, lens=WICKET, card=CARD_A, filters=(ND_SOFT, ND_DARK))
     sprat = Kit(body=SPRAT, lens=SPRAT_EYE, card=CARD_B)
     heron = Kit(body=OLD_HERON, lens=LONG_WICKET, card=CARD_C)
     shots = (

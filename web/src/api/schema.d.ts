@@ -1083,17 +1083,11 @@ export interface components {
             /** Clock */
             clock: string;
             /** Horizon */
-            horizon: [
-                number,
-                number
-            ][];
+            horizon: number[][];
             /** Number */
             number: number;
             /** Skyline */
-            skyline: [
-                number,
-                number
-            ][];
+            skyline: number[][];
             /** Told */
             told: string[];
             /** Ways */
@@ -2286,15 +2280,9 @@ export interface components {
             /** Hours */
             hours: components["schemas"]["Hour"][];
             /** Now */
-            now: [
-                number,
-                number
-            ] | null;
+            now: number[] | null;
             /** Stretches */
-            stretches: [
-                number,
-                number
-            ][][];
+            stretches: number[][][];
             /**
              * Which
              * @enum {string}
@@ -2323,6 +2311,8 @@ export interface components {
         Wish: {
             /** At S */
             at_s: number;
+            /** Bias Stops */
+            bias_stops: number;
             /** Ev */
             ev: number;
             /** Index */

@@ -1,15 +1,20 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
+import type { Plan } from "../api/client";
 import { Action, Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { type DeskLens, Loom } from "../loom/Loom";
+import { nearest } from "../loom/scale";
 import { ArmDialog } from "./ArmDialog";
 import { Findings } from "./Findings";
+import { LightPanel } from "./LightPanel";
+import { ReadingDialog } from "./ReadingDialog";
 import { ReadOut } from "./ReadOut";
 import { Sentence } from "./Sentence";
 import { Shortcuts } from "./Shortcuts";
 import { ShotDetails } from "./ShotDetails";
+import { SubjectDialog } from "./SubjectDialog";
 import { type DeskState, useDesk } from "./useDesk";
 
 const LENSES: { lens: DeskLens; name: string; key: string }[] = [
@@ -17,6 +22,8 @@ const LENSES: { lens: DeskLens; name: string; key: string }[] = [
   { lens: "light", name: "Light", key: "2" },
   { lens: "feed", name: "Feed", key: "3" },
 ];
+
+type Sheet = "details" | "keys" | "subject" | "reading";
 
 const SAVING: Record<DeskState["saving"], string> = {
   saved: "saved",
@@ -33,12 +40,21 @@ export default function Desk() {
   const [lens, setLens] = useState<DeskLens>("time");
   const [cursor, setCursor] = useState<number>(1);
   const [arming, setArming] = useState(false);
-  const [sheet, setSheet] = useState<"details" | "keys" | null>(null);
+  const [sheet, setSheet] = useState<Sheet | null>(null);
   useDeskKeys(desk, { lens: setLens, sheet: setSheet, run: () => setArming(true) });
 
   if (desk.missing) return <Waiting>{desk.missing.message}</Waiting>;
   if (!desk.shot || !desk.plan) return <Waiting>{desk.fault ? desk.fault.message : undefined}</Waiting>;
   const { plan } = desk;
+  const wish = () => {
+    const at_s = plan.lanes.start_s + (plan.lanes.end_s - plan.lanes.start_s) / 2;
+    void desk.commit({
+      track: "light",
+      action: "add",
+      at_s: cursorAt(plan, cursor) ?? at_s,
+      bias_stops: 0.5,
+    });
+  };
   const state = (of: DeskLens): Severity => {
     const own = plan.findings.filter((finding) => finding.lens === of);
     return own[0]?.severity ?? "good";
@@ -111,7 +127,7 @@ export default function Desk() {
           </Flex>
         )}
 
-        <Sentence desk={desk} plan={plan} />
+        <Sentence desk={desk} plan={plan} step={lens} />
 
         <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
           <Box flex="1" minW="0" width="100%">
@@ -120,7 +136,26 @@ export default function Desk() {
               lens={lens}
               cursor={cursor}
               onCursor={(number) => number && setCursor(number)}
+              edits={{ preview: desk.preview, commit: (edit) => void desk.commit(edit) }}
             />
+            <Flex gap="2" mt="1" mb="3" pl="100px" wrap="wrap">
+              {lens === "time" && (
+                <Action onClick={() => setSheet("subject")} data-testid="open-subject">
+                  Interval from the subject …
+                </Action>
+              )}
+              {lens === "light" && (
+                <>
+                  <Action onClick={wish} data-testid="add-wish">
+                    Wish for more or less light at the plumb line
+                  </Action>
+                  <Action onClick={() => setSheet("reading")} data-testid="open-reading">
+                    Meter reading …
+                  </Action>
+                </>
+              )}
+            </Flex>
+            {lens === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
           </Box>
           <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
             <Findings findings={plan.findings} onFix={(shot) => desk.take(shot, plan.shot)} />
@@ -143,15 +178,33 @@ export default function Desk() {
       </Box>
       <ReadOut plan={plan} number={cursor} />
       <ShotDetails desk={desk} shot={desk.shot} open={sheet === "details"} onClose={() => setSheet(null)} />
+      <SubjectDialog
+        shot={desk.shot}
+        open={sheet === "subject"}
+        onClose={() => setSheet(null)}
+        onTake={desk.takeShot}
+      />
+      <ReadingDialog
+        shot={desk.shot}
+        open={sheet === "reading"}
+        onClose={() => setSheet(null)}
+        onTake={desk.takeShot}
+      />
       <Shortcuts open={sheet === "keys"} onClose={() => setSheet(null)} />
       <ArmDialog shotId={id} open={arming} onClose={() => setArming(false)} />
     </Flex>
   );
 }
 
+/** The instant of the drawn frame that is nearest to one. */
+function cursorAt(plan: Plan, number: number): number | undefined {
+  const frames = plan.lanes.frames as Record<string, number[]>;
+  return frames.at_s?.[nearest(frames.number ?? [], number)];
+}
+
 interface DeskKeys {
   lens: (lens: DeskLens) => void;
-  sheet: (sheet: "details" | "keys") => void;
+  sheet: (sheet: Sheet) => void;
   run: () => void;
 }
 

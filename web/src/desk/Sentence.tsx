@@ -2,37 +2,29 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { Said } from "../app/parts";
+import type { DeskLens } from "../loom/Loom";
 import type { DeskState } from "./useDesk";
 
 type WordOf = Plan["sentence"][number][number];
 
 /** The shot in words, every number editable in place. */
-export function Sentence({ desk, plan }: { desk: DeskState; plan: Plan }) {
+export function Sentence({ desk, plan, step }: { desk: DeskState; plan: Plan; step: DeskLens }) {
+  const aside = plan.aside[step];
   const notes = plan.sentence.flat().filter((word) => word.note);
   return (
     <Box as="section" aria-label="The shot in words" data-testid="sentence">
       {plan.sentence.map((line, at) => (
-        <chakra.p
+        <Line
           // The lines of the sentence never change places.
           // biome-ignore lint/suspicious/noArrayIndexKey: see above
           key={at}
-          fontSize={{
-            base: "19px",
-            md: at === 0 ? "clamp(19px, 1.76vw, 27px)" : "clamp(17px, 1.46vw, 21px)",
-          }}
-          lineHeight={{ base: "1.7", md: "1.62" }}
-          color={at === 0 ? "ink" : "inkSoft"}
-        >
-          {line.map((word, place) =>
-            word.field ? (
-              <Value key={word.field} word={{ ...word, field: word.field }} desk={desk} />
-            ) : (
-              // biome-ignore lint/suspicious/noArrayIndexKey: stretches of text stand still
-              <span key={place}>{word.text}</span>
-            ),
-          )}
-        </chakra.p>
+          words={line}
+          desk={desk}
+          size={at === 0 ? "clamp(19px, 1.76vw, 27px)" : "clamp(17px, 1.46vw, 21px)"}
+          tone={at === 0 ? "ink" : "inkSoft"}
+        />
       ))}
+      {aside && <Line words={aside} desk={desk} size="15.5px" tone="inkSoft" />}
       <Box minH="22px" fontSize="14px" color="inkSoft" aria-live="polite">
         {desk.fault ? (
           <Said>{desk.fault.message}</Said>
@@ -45,6 +37,23 @@ export function Sentence({ desk, plan }: { desk: DeskState; plan: Plan }) {
         )}
       </Box>
     </Box>
+  );
+}
+
+/** Text, with its values editable in place. */
+function Line(props: { words: WordOf[]; desk: DeskState; size: string; tone: string }) {
+  const { words, desk, size, tone } = props;
+  return (
+    <chakra.p fontSize={{ base: "19px", md: size }} lineHeight={{ base: "1.7", md: "1.62" }} color={tone}>
+      {words.map((word, place) =>
+        word.field ? (
+          <Value key={word.field} word={{ ...word, field: word.field }} desk={desk} />
+        ) : (
+          // biome-ignore lint/suspicious/noArrayIndexKey: stretches of text stand still
+          <span key={place}>{word.text}</span>
+        ),
+      )}
+    </chakra.p>
   );
 }
 

@@ -38,6 +38,14 @@ export function ShotDetails({
     const found = gear.data?.find((one) => one.id === id)?.document;
     if (found) void put({ kit: { ...shot.kit, [kind]: found } });
   };
+  const filters = (gear.data ?? []).flatMap((one) => (one.document.kind === "filter" ? [one.document] : []));
+  const carry = (filter: (typeof filters)[number], take: boolean) => {
+    const rest = (shot.kit.filters ?? []).filter(({ id }) => id !== filter.id);
+    void put({
+      kit: { ...shot.kit, filters: take ? [...rest, filter] : rest },
+      light: { ...shot.light, filters: (shot.light.filters ?? []).filter((id) => take || id !== filter.id) },
+    });
+  };
   const frame = (change: Partial<Shot["framing"]>) => void put({ framing: { ...shot.framing, ...change } });
   return (
     <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} placement="center">
@@ -121,6 +129,30 @@ export function ShotDetails({
                 )}
               </Field>
             </Fields>
+            <chakra.fieldset mt="3">
+              <chakra.legend fontSize="14px" color="inkSoft">
+                Filters that come along
+              </chakra.legend>
+              {filters.length === 0 && (
+                <chakra.p fontSize="14px">None is owned yet: add them under Kit.</chakra.p>
+              )}
+              {filters.map((one) => {
+                const carried = (shot.kit.filters ?? []).some(({ id }) => id === one.id);
+                return (
+                  <chakra.label
+                    key={one.id}
+                    display="inline-flex"
+                    gap="2"
+                    alignItems="center"
+                    minH="9"
+                    mr="4"
+                  >
+                    <input type="checkbox" checked={carried} onChange={() => carry(one, !carried)} />
+                    {one.name}
+                  </chakra.label>
+                );
+              })}
+            </chakra.fieldset>
             <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
               <input
                 type="checkbox"

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
-import { api, type Edit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
+import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 
 type Neighbour = Schemas["Neighbour"];
 
@@ -79,7 +79,7 @@ export function useDesk(id: string) {
   const planned = useRef<Shot | null>(null);
 
   // What is being typed and not made yet; it is shown on top of whatever shot stands.
-  const typing = useRef<Edit | null>(null);
+  const typing = useRef<DeskEdit | null>(null);
 
   const refused = useCallback((refusal: unknown) => {
     if (!(refusal instanceof Refused)) throw refusal;
@@ -88,7 +88,7 @@ export function useDesk(id: string) {
 
   /** Show the plan of a shot after edits that are not made yet; only the newest answer is shown. */
   const show = useCallback(
-    async (shot: Shot, edits: Edit[]) => {
+    async (shot: Shot, edits: DeskEdit[]) => {
       try {
         const answer = await planner((signal) => planOf(shot, edits, neighbours.current, signal));
         if (!answer) return;
@@ -108,7 +108,7 @@ export function useDesk(id: string) {
   }, [present, show]);
 
   const preview = useCallback(
-    (edit: Edit) => {
+    (edit: DeskEdit) => {
       typing.current = edit;
       if (standing.current) void show(standing.current, [edit]);
     },
@@ -117,10 +117,10 @@ export function useDesk(id: string) {
 
   /** Make an edit. False where it is refused; one that something else has overtaken is let go. */
   const commit = useCallback(
-    async (edit: Edit): Promise<boolean> => {
+    async (edit: DeskEdit): Promise<boolean> => {
       const base = standing.current;
       if (!base) return false;
-      if (typing.current?.field === edit.field) typing.current = null;
+      if (typing.current && place(typing.current) === place(edit)) typing.current = null;
       try {
         const answer = await planOf(base, [edit], neighbours.current);
         if (standing.current !== base) return true;
@@ -232,6 +232,11 @@ export function useDesk(id: string) {
       step({ do: "set", shot: offeredFor });
       step({ do: "set", shot });
     }, []),
+    /** Put another document in the shot's place, as one step that undo takes back. */
+    takeShot: useCallback((shot: Shot) => {
+      typing.current = null;
+      step({ do: "set", shot });
+    }, []),
     undo: useCallback(() => step({ do: "undo" }), []),
     redo: useCallback(() => step({ do: "redo" }), []),
     canUndo: Boolean(history?.past.length),
@@ -239,7 +244,10 @@ export function useDesk(id: string) {
   };
 }
 
-const planOf = (shot: Shot, edits: Edit[], neighbours: Neighbour[], signal?: AbortSignal) =>
+/** What an edit is about: two of the same place replace each other. */
+const place = (edit: DeskEdit) => ("field" in edit ? edit.field : `${edit.track}${edit.index}`);
+
+const planOf = (shot: Shot, edits: DeskEdit[], neighbours: Neighbour[], signal?: AbortSignal) =>
   told(api.POST("/api/programs", { body: { shot, edits, neighbours }, signal }));
 
 export type DeskState = ReturnType<typeof useDesk>;

@@ -2,7 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { CardLayer, EnergyLayer } from "./FeedLayers";
-import { LightLayer } from "./LightLayer";
+import { type LayerEdits, LightLayer } from "./LightLayer";
 import { SkyBand } from "./SkyBand";
 import { nearest, type Span, wallScale, within } from "./scale";
 import { Weave } from "./Weave";
@@ -14,7 +14,7 @@ type Heights = { sky: number; light: number; energy: number; card: number; weave
 /** Height of each layer under each lens of the desk: the chosen one grows. */
 const HEIGHTS: Record<DeskLens, Heights> = {
   time: { sky: 62, light: 96, energy: 46, card: 34, weave: 112 },
-  light: { sky: 54, light: 178, energy: 40, card: 30, weave: 70 },
+  light: { sky: 50, light: 250, energy: 30, card: 24, weave: 54 },
   feed: { sky: 50, light: 76, energy: 112, card: 66, weave: 70 },
 };
 
@@ -28,13 +28,14 @@ interface LoomProps {
   lens: DeskLens;
   cursor: number | null;
   onCursor: (number: number | null) => void;
+  edits: LayerEdits;
 }
 
 /**
  * Two clocks and what lies between: the wall clock and its sky above, the film below, layers on the
  * wall's time between them, and the threads that gather the one into the other.
  */
-export function Loom({ plan, lens, cursor, onCursor }: LoomProps) {
+export function Loom({ plan, lens, cursor, onCursor, edits }: LoomProps) {
   const box = useRef<HTMLDivElement>(null);
   const width = useWidth(box);
   const { lanes } = plan;
@@ -155,6 +156,7 @@ export function Loom({ plan, lens, cursor, onCursor }: LoomProps) {
             right={width}
           />
           <LightLayer
+            edits={edits}
             lanes={lanes}
             scale={scale}
             top={tops.light}

@@ -23,6 +23,21 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "shutter_min_s", label: "Shortest shutter", unit: "s, such as 1/4000", kind: "exact" },
     { path: "manual_shutter_max_s", label: "Longest shutter, manual", unit: "s", kind: "exact" },
     { path: "automatic_shutter_max_s", label: "Longest shutter, automatic", unit: "s", kind: "exact" },
+    {
+      path: "automatic_order",
+      label: "In automatic it raises first",
+      kind: "choice",
+      choices: ["ISO first", "shutter first"],
+    },
+    {
+      path: "automatic_knee_s",
+      label: "Shutter it holds while ISO rises",
+      unit: "s, such as 1/60",
+      kind: "exact",
+    },
+    { path: "metering_scatter_stops", label: "Its meter scatters by", unit: "stops", kind: "number" },
+    { path: "clips_over_stops", label: "White when over by", unit: "stops", kind: "number" },
+    { path: "clips_under_stops", label: "Black when under by", unit: "stops", kind: "number" },
     { path: "minimum_interval_s", label: "Shortest interval", unit: "s", kind: "exact" },
     { path: "overhead_s", label: "Time to read a frame out", unit: "s", kind: "exact" },
     { path: "controller_tick_s", label: "Finest step of its trigger", unit: "s", kind: "exact" },
@@ -43,6 +58,13 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "focal_length_max_mm", label: "Longest focal length", unit: "mm", kind: "number" },
     { path: "aperture_widest", label: "Widest aperture", unit: "f/", kind: "number" },
     { path: "aperture_narrowest", label: "Narrowest aperture", unit: "f/", kind: "number" },
+    { path: "aperture_widest_long", label: "Widest at its longest, if other", unit: "f/", kind: "number" },
+    {
+      path: "aperture_narrowest_long",
+      label: "Narrowest at its longest, if other",
+      unit: "f/",
+      kind: "number",
+    },
     { path: "electronic_aperture", label: "Aperture is driven electronically", kind: "check" },
   ],
   card: [
@@ -50,6 +72,11 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "note", label: "Note" },
     { path: "capacity_gb", label: "Size, as sold", unit: "GB", kind: "number" },
     { path: "write_mb_s", label: "Writes at least", unit: "MB/s", kind: "number" },
+  ],
+  filter: [
+    { path: "name", label: "Name" },
+    { path: "note", label: "Note" },
+    { path: "stops", label: "Darkens by", unit: "stops; ND8 is 3", kind: "number" },
   ],
 };
 
@@ -67,6 +94,12 @@ const KINDS: { kind: Kind; title: string; add: string; empty: string }[] = [
     add: "Add a card",
     empty: "Add a card, so that its end is known beforehand.",
   },
+  {
+    kind: "filter",
+    title: "Filters",
+    add: "Add a filter",
+    empty: "Add the neutral-density filters that you own; Revani says which one gives the wanted blur.",
+  },
 ];
 
 const figures = (gear: Gear): string => {
@@ -75,6 +108,7 @@ const figures = (gear: Gear): string => {
     return gear.focal_length_min_mm === gear.focal_length_max_mm
       ? `${gear.focal_length_min_mm} mm · f/${gear.aperture_widest}`
       : `${gear.focal_length_min_mm}–${gear.focal_length_max_mm} mm · f/${gear.aperture_widest}`;
+  if (gear.kind === "filter") return `${gear.stops} stops`;
   return `${gear.capacity_gb} GB · ${gear.write_mb_s} MB/s`;
 };
 

@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Refused } from "../api/client";
-import { control, Field, Fields } from "../app/Field";
+import { Choice, control, Field, Fields } from "../app/Field";
 import { Action, Said, StateMark } from "../app/parts";
 
 /** One field of a record: where it stands in the document, and how it is called. */
@@ -10,7 +10,8 @@ export interface RecordField {
   path: string;
   label: string;
   unit?: string;
-  kind?: "text" | "number" | "exact" | "check" | "skyline" | "hours";
+  kind?: "text" | "number" | "exact" | "check" | "skyline" | "hours" | "choice";
+  choices?: readonly string[];
 }
 
 interface Saved<T> {
@@ -119,6 +120,20 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
                 />
                 {field.label}
               </chakra.label>
+            );
+          if (field.kind === "choice")
+            return (
+              <Field key={field.path} label={field.label} fault={fault}>
+                {(id) => (
+                  <Choice
+                    id={id}
+                    name={field.path}
+                    value={String(draft[field.path] ?? field.choices?.[0])}
+                    options={(field.choices ?? []).map((one) => [one, one] as const)}
+                    onChoose={(value) => setDraft({ ...draft, [field.path]: value })}
+                  />
+                )}
+              </Field>
             );
           return (
             <Field key={field.path} label={field.label} unit={field.unit} fault={fault}>

@@ -1,0 +1,103 @@
+import { chakra, Flex } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Shot, told } from "../api/client";
+import { Choice, control, Field, Fields } from "../app/Field";
+import { Said } from "../app/parts";
+import { Sheet } from "./Sheet";
+
+const number = (text: string) => (text.trim() === "" ? null : Number(text.replace(",", ".")));
+
+/** Suggests interval and shutter from what moves: a kind of subject, or a speed at a distance. */
+export function SubjectDialog(props: {
+  shot: Shot;
+  open: boolean;
+  onClose: () => void;
+  onTake: (shot: Shot) => void;
+}) {
+  const { shot, open, onClose, onTake } = props;
+  const [kind, setKind] = useState<string | null>(null);
+  const [speed, setSpeed] = useState("");
+  const [distance, setDistance] = useState("");
+  const moving =
+    speed.trim() && distance.trim() ? { speed_m_s: number(speed), distance_m: number(distance) } : { kind };
+  const answer = useQuery({
+    queryKey: ["subject", shot, moving],
+    queryFn: () => told(api.POST("/api/programs/subject", { body: { shot, moving } })),
+    enabled: open,
+    placeholderData: (before) => before,
+  });
+  return (
+    <Sheet title="Interval from the subject" open={open} onClose={onClose}>
+      <Field label="What moves">
+        {(id) => (
+          <Choice
+            id={id}
+            value={kind ?? answer.data?.kinds[0] ?? ""}
+            options={(answer.data?.kinds ?? []).map((name) => [name, name] as const)}
+            onChoose={setKind}
+          />
+        )}
+      </Field>
+      <chakra.p fontSize="14px" color="inkSoft" my="2">
+        Or, better, from how fast it goes across the view:
+      </chakra.p>
+      <Fields>
+        <Field label="Speed" unit="m/s">
+          {(id) => (
+            <chakra.input
+              id={id}
+              {...control}
+              name="speed"
+              className="figure"
+              inputMode="decimal"
+              value={speed}
+              onChange={(e) => setSpeed(e.target.value)}
+            />
+          )}
+        </Field>
+        <Field label="Distance" unit="m">
+          {(id) => (
+            <chakra.input
+              id={id}
+              {...control}
+              name="distance"
+              className="figure"
+              inputMode="decimal"
+              value={distance}
+              onChange={(e) => setDistance(e.target.value)}
+            />
+          )}
+        </Field>
+      </Fields>
+      {answer.error && <Said>{answer.error.message}</Said>}
+      <Flex direction="column" gap="2" mt="4">
+        {answer.data?.suggestions.map((one) => (
+          <chakra.button
+            key={one.reads}
+            type="button"
+            data-reads={one.reads}
+            textAlign="left"
+            p="3"
+            border="1.5px solid"
+            borderColor="button"
+            borderRadius="4px"
+            cursor="pointer"
+            _hover={{ borderColor: "accent", bg: "lane" }}
+            onClick={() => {
+              onTake(one.shot);
+              onClose();
+            }}
+          >
+            <chakra.span display="block" fontWeight="600">
+              A frame every {one.interval}: reads {one.reads}
+            </chakra.span>
+            <chakra.span display="block" fontSize="13px" color="inkSoft">
+              {one.told}
+            </chakra.span>
+          </chakra.button>
+        ))}
+      </Flex>
+    </Sheet>
+  );
+}
