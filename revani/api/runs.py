@@ -360,7 +360,7 @@ def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> l
     ]  # fmt: skip
 
 
-def _settings_text(taken: dict[str, float] | None) -> str:
+def _settings_text(taken: dict[str, Any] | None) -> str:
     if not taken:
         return ""
     aperture = marked_aperture(taken["aperture"])

@@ -17,9 +17,6 @@ from revani.core.sky import Array
 
 Mode = Literal["automatic", "aperture priority"]
 
-# A hair more than nothing, so that a limit that stands on a third is not missed by a rounding error.
-_HAIR = 1e-6
-
 
 class Taken(NamedTuple):
     """Settings that a body takes by itself: arrays of one shape."""
@@ -94,5 +91,5 @@ class Firmware:
 
 
 def _thirds(factor: Array) -> Array:
-    """A factor brought down to a third of a stop."""
-    return np.asarray(2.0 ** (np.floor(np.log2(factor) * 3 + _HAIR) / 3))
+    """A factor brought to the nearest third of a stop."""
+    return np.asarray(2.0 ** (np.round(np.log2(factor) * 3) / 3))

@@ -537,7 +537,7 @@ def sentence(shot: Shot) -> tuple[Line, ...]:
         _told(
             shot,
             f"For the light, [light.school]{_LIGHT_LINES[shot.light.school]}, white [light.white_balance]"
-            f"{_WHITE_LINES[shot.light.white_balance]}; the sky is [light.cloud].",
+            f"{_WHITE_LINES[shot.light.white_balance]}.",
         ),
     )
 
@@ -545,7 +545,7 @@ def sentence(shot: Shot) -> tuple[Line, ...]:
 def aside(shot: Shot) -> dict[Step, Line]:
     """What the sentence leaves out, for the step of the job that it belongs to."""
     light = shot.light
-    parts = ["Wanted shutter angle: [light.angle_deg]"]
+    parts = ["The sky is [light.cloud]; the wanted shutter angle [light.angle_deg]"]
     if light.school in ("stepped", "continuous") and shot.kit.lens.electronic_aperture:
         parts.append("the ramp may open to [light.aperture_open]")
     if light.school == "stepped":

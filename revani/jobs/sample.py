@@ -68,7 +68,19 @@ CLAY_PIT = Place.model_validate(
 )  # fmt: skip
 ND_SOFT = Filter.model_validate(_named("Smoke 3", stops=3, note="ND8, scratched at the edge."))
 ND_DARK = Filter.model_validate(_named("Smoke 6", stops=6))
-GEAR: tuple[Gear, ...] = (TARN, SPRAT, OLD_HERON, WICKET, LONG_WICKET, SPRAT_EYE, CARD_A, CARD_B, CARD_C, ND_SOFT, ND_DARK)
+GEAR: tuple[Gear, ...] = (
+    TARN,
+    SPRAT,
+    OLD_HERON,
+    WICKET,
+    LONG_WICKET,
+    SPRAT_EYE,
+    CARD_A,
+    CARD_B,
+    CARD_C,
+    ND_SOFT,
+    ND_DARK,
+)
 
 
 def sample_shots(today: date) -> list[Shot]:

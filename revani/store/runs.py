@@ -50,7 +50,7 @@ class JournalFrame(BaseModel):
     file: str | None = None
     size_bytes: int | None = None
     sha256: str | None = None
-    settings: dict[str, float] | None = None
+    settings: dict[str, Any] | None = None
     camera: dict[str, float] | None = None
 
 

@@ -37,46 +37,55 @@ export function LightLayer(props: LayerProps & { edits: LayerEdits }) {
   const lines = y.ticks(evHeight > 100 ? 6 : 4);
   const off = error.some((value) => Math.abs(value) >= 0.3);
   return (
-    <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
-      <path d={band(at, lower, upper, scale, y)} fill={colour("accentSoft")} opacity={0.55}>
-        <title>From overcast to clear</title>
-      </path>
-      {lines.map((value) => (
-        <g key={value}>
-          <line x1={left} x2={right} y1={y(value)} y2={y(value)} stroke={colour("line")} strokeWidth={0.7} />
-          <Label x={right - 6} y={y(value) - 3} textAnchor="end" size={10.5} figure tone="inkSoft">
-            {`EV ${String(value).replace("-", "−")}`}
+    <>
+      <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
+        <path d={band(at, lower, upper, scale, y)} fill={colour("accentSoft")} opacity={0.55}>
+          <title>From overcast to clear</title>
+        </path>
+        {lines.map((value) => (
+          <g key={value}>
+            <line
+              x1={left}
+              x2={right}
+              y1={y(value)}
+              y2={y(value)}
+              stroke={colour("line")}
+              strokeWidth={0.7}
+            />
+            <Label x={right - 6} y={y(value) - 3} textAnchor="end" size={10.5} figure tone="inkSoft">
+              {`EV ${String(value).replace("-", "−")}`}
+            </Label>
+          </g>
+        ))}
+        {off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
+        <path
+          d={trace(at, given, scale, y)}
+          fill="none"
+          stroke={colour("trace")}
+          strokeWidth={1.6}
+          strokeDasharray="5 3"
+        />
+        <path d={trace(at, scene, scale, y)} fill="none" stroke={colour("accent")} strokeWidth={2} />
+        {lanes.notes.map((note) => (
+          <Label
+            key={note.at_s}
+            x={Math.min(Math.max(scale(note.at_s), left + 170), right - 200)}
+            y={Math.min(Math.max(y(note.ev) + 15, top + 14), top + evHeight - 7)}
+            textAnchor="middle"
+            size={11.5}
+            weight={600}
+            tone="fail"
+            halo
+          >
+            {note.text}
           </Label>
-        </g>
-      ))}
-      {off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
-      <path
-        d={trace(at, given, scale, y)}
-        fill="none"
-        stroke={colour("trace")}
-        strokeWidth={1.6}
-        strokeDasharray="5 3"
-      />
-      <path d={trace(at, scene, scale, y)} fill="none" stroke={colour("accent")} strokeWidth={2} />
+        ))}
+        {lanes.wishes.map((wish) => (
+          <Post key={wish.index} wish={wish} scale={scale} y={y} foot={top + evHeight} edits={edits} />
+        ))}
+      </LayerGround>
       {tall && <Settings {...props} top={top + evHeight} height={height - evHeight} />}
-      {lanes.notes.map((note) => (
-        <Label
-          key={note.at_s}
-          x={Math.min(Math.max(scale(note.at_s), left + 170), right - 200)}
-          y={Math.min(Math.max(y(note.ev) + 15, top + 14), top + evHeight - 7)}
-          textAnchor="middle"
-          size={11.5}
-          weight={600}
-          tone="fail"
-          halo
-        >
-          {note.text}
-        </Label>
-      ))}
-      {lanes.wishes.map((wish) => (
-        <Post key={wish.index} wish={wish} scale={scale} y={y} foot={top + evHeight} edits={edits} />
-      ))}
-    </LayerGround>
+    </>
   );
 }
 
@@ -94,28 +103,31 @@ function Settings(props: LayerProps & { edits: LayerEdits }) {
       <line x1={left} x2={right} y1={top} y2={top} stroke={colour("line")} />
       {shown.map((one, i) => {
         const values = frames[one.column] ?? [];
-        const startX = Math.max(scale(at[0] ?? 0), left) + 8 + i * 132;
         return (
           <g key={one.column}>
             <path
               d={trace(at, values, scale, y)}
+              clipPath="url(#loom-lanes)"
               fill="none"
               stroke={colour("trace")}
               strokeWidth={1.5}
               strokeDasharray={DASHES[one.column]}
             />
-            <Label x={startX} y={top + 14} size={11.5} tone="ink" halo>
-              {`${one.name} ${one.first === one.last ? one.first : `${one.first} – ${one.last}`}`}
-            </Label>
             <line
-              x1={startX}
-              x2={startX + 30}
-              y1={top + 20}
-              y2={top + 20}
+              x1={left - 100}
+              x2={left - 68}
+              y1={top + 12 + i * 30}
+              y2={top + 12 + i * 30}
               stroke={colour("trace")}
               strokeWidth={1.5}
               strokeDasharray={DASHES[one.column]}
             />
+            <Label x={left - 10} y={top + 16 + i * 30} textAnchor="end" size={11.5} tone="ink">
+              {one.name}
+            </Label>
+            <Label x={left - 10} y={top + 29 + i * 30} textAnchor="end" size={10.5} figure tone="inkSoft">
+              {one.first === one.last ? one.first : `${one.first} – ${one.last}`}
+            </Label>
           </g>
         );
       })}
