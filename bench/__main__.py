@@ -3,10 +3,16 @@
 import sys
 import warnings
 
-from bench import compiling, desk, film, firing
+from bench import compiling, desk, film, firing, schools
 from bench.table import Row, show
 
-PARTS = {"compiling": compiling.rows, "film": film.rows, "desk": desk.rows, "firing": firing.rows}
+PARTS = {
+    "compiling": compiling.rows,
+    "schools": schools.rows,
+    "film": film.rows,
+    "desk": desk.rows,
+    "firing": firing.rows,
+}
 
 if __name__ == "__main__":
     warnings.simplefilter("ignore")

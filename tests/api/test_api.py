@@ -153,3 +153,69 @@ def test_tonight_lays_the_shots_of_a_place(client: httpx.Client) -> None:
     now = client.get(f"/api/tonight?place={place.id}").json()
     assert now["shots"] == [] and now["place"]["name"] == "Quiet cove"
     assert len(now["sky"]["colour"]) == len(now["sky"]["at_s"])
+
+
+def test_the_light_panel_compares_schools_and_offers_documents_that_plan(client: httpx.Client) -> None:
+    shot = make_shot(light=Light(aperture=2.8, angle_deg=180), needs_dark=True).model_dump(mode="json")
+    panel = client.post("/api/programs/light", json={"shot": shot, "number": 300}).json()
+    assert [one["school"] for one in panel["schools"] if one["chosen"]] == ["continuous"]
+    for one in panel["schools"]:
+        after = client.post("/api/programs", json={"shot": one["shot"]})
+        assert after.status_code == 200 and after.json()["shot"]["light"]["school"] == one["school"]
+    assert len(panel["ways"]) == 2 and panel["stars"] and panel["view"]["number"] == 300
+    refused(client.post("/api/programs/light", json={"shot": shot, "number": 0}), "number")
+
+
+def test_light_keys_are_set_moved_and_taken_away(client: httpx.Client) -> None:
+    shot = make_shot(light=Light(aperture=2.8)).model_dump(mode="json")
+    plan = client.post("/api/programs", json={"shot": shot}).json()
+    at = plan["lanes"]["start_s"] + 3600
+    add = {"track": "light", "action": "add", "at_s": at, "bias_stops": 0.5}
+    plan = client.post("/api/programs", json={"shot": plan["shot"], "edits": [add]}).json()
+    assert plan["shot"]["light"]["keys"] == [{"after_s": 3600, "bias_stops": 0.5}]
+    said = {"field": "light.keys.0", "text": "-1 stop at 17:00"}
+    plan = client.post("/api/programs", json={"shot": plan["shot"], "edits": [said]}).json()
+    (wish,) = plan["lanes"]["wishes"]
+    assert wish["bias_stops"] == -1 and wish["text"].endswith("17:00")
+    refused(
+        client.post("/api/programs", json={"shot": plan["shot"], "edits": [add | {"at_s": wish["at_s"]}]}), "light.keys"
+    )
+    gone = {"track": "light", "action": "remove", "index": 0}
+    plan = client.post("/api/programs", json={"shot": plan["shot"], "edits": [gone]}).json()
+    assert plan["lanes"]["wishes"] == []
+
+
+def test_a_reading_in_the_future_is_refused_wherever_it_comes_in(client: httpx.Client) -> None:
+    reading = {"at_s": 2_400_000_000, "illuminance_lx": 1000}
+    shot = make_shot(light=Light(aperture=2.8)).model_dump(mode="json")
+    shot["light"]["reading"] = reading
+    refused(client.post("/api/programs", json={"shot": shot}), "light.reading.at_s")
+    refused(client.post("/api/shots", json=shot), "light.reading.at_s")
+    shot["light"]["reading"] = None
+    note = {"clock": "09:30", "aperture": "8", "shutter": "1/125", "iso": "100", "by": "a hand meter"}
+    kept = client.post("/api/programs/reading", json={"shot": shot, "note": note}).json()["light"]["reading"]
+    assert kept["by"] == "a hand meter" and kept["iso"] == 100
+    refused(client.post("/api/programs/reading", json={"shot": shot, "note": note | {"iso": ""}}), "iso")
+
+
+def test_filters_are_carried_by_a_shot_and_refused_where_they_are_not(client: httpx.Client) -> None:
+    piece = {"kind": "filter", "name": "Smoke", "stops": 3, "id": str(uuid4())}
+    assert client.post("/api/gear", json=piece).status_code == 201
+    shot = make_shot(light=Light(aperture=2.8)).model_dump(mode="json")
+    shot["kit"]["filters"] = [piece | {"note": ""}]
+    assert client.post("/api/shots", json=shot).status_code == 201
+    client.put(f"/api/gear/{piece['id']}", json=piece | {"stops": 4}, headers={"If-Match": "1"}).raise_for_status()
+    again = client.get(f"/api/shots/{shot['id']}").json()["document"]
+    assert again["kit"]["filters"][0]["stops"] == 4
+    again["light"]["filters"] = [str(uuid4())]
+    answer = client.put(f"/api/shots/{shot['id']}", json=again, headers={"If-Match": "1"})
+    assert answer.status_code == 422 and "light.filters" in answer.json()["detail"]
+
+
+def test_an_interval_comes_from_the_subject(client: httpx.Client) -> None:
+    shot = make_shot().model_dump(mode="json")
+    body = {"shot": shot, "moving": {"speed_m_s": 2, "distance_m": 300}}
+    answer = client.post("/api/programs/subject", json=body).json()
+    assert [one["reads"] for one in answer["suggestions"]] == ["slow", "smooth", "lively"]
+    refused(client.post("/api/programs/subject", json={"shot": shot, "moving": {"speed_m_s": 2}}), "moving.distance_m")
+    refused(client.post("/api/programs/subject", json={"shot": shot, "moving": {"kind": "dragons"}}), "moving.kind")

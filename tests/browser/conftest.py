@@ -38,7 +38,14 @@ class Page:
         return self.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, css))
 
     def click(self, css: str) -> None:
-        self.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, css).click() is None)
+        def look(driver: webdriver.Chrome) -> bool:
+            element = driver.find_element(By.CSS_SELECTOR, css)
+            # The read-out at the foot of the desk stays over what is scrolled to the edge.
+            driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+            element.click()
+            return True
+
+        self.wait(look)
 
     def value(self, field: str) -> str:
         """What a number of the sentence shows."""

@@ -62,7 +62,7 @@ export default function Desk() {
 
   return (
     <Flex direction="column" minH="100vh">
-      <Box px={{ base: "4", md: "6" }} pt="3" flex="1" maxW="1800px" width="100%" mx="auto">
+      <Box px={{ base: "4", md: "6" }} pt="3" pb="4" flex="1" maxW="1800px" width="100%" mx="auto">
         <Flex as="header" align="baseline" gap="4" wrap="wrap" mb="2">
           <chakra.h1 fontSize="18px" fontWeight="700">
             {desk.shot.name}

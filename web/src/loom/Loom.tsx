@@ -191,7 +191,7 @@ export function Loom({ plan, lens, cursor, onCursor, edits }: LoomProps) {
             cursor={index === null ? null : { at: at[index] ?? 0, film: frames.film_s?.[index] ?? 0 }}
           />
           {cursorX !== null && cursorX >= LABELS && cursorX <= width && (
-            <g data-testid="plumb">
+            <g data-testid="plumb" pointerEvents="none">
               <line
                 x1={cursorX}
                 x2={cursorX}
