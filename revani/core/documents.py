@@ -74,6 +74,8 @@ class Body(Gear):
     battery_usable: float = Field(0.9, gt=0, le=1, description="Fraction that can be taken out.")
     idle_w: float = Field(1.5, ge=0, le=500)
     frame_j: float = Field(6.0, ge=0, le=10_000)
+    weight_kg: float = Field(0.7, gt=0, le=100, description="With its battery.")
+    film_mbps: float = Field(100.0, gt=0, le=20_000, description="Bit rate of its own film, Mbit/s.")
     reports_recording: bool = Field(True, description="Says over its link whether it is really taking frames.")
 
     @model_validator(mode="after")
@@ -83,6 +85,13 @@ class Body(Gear):
         if self.manual_shutter_max_s < self.shutter_min_s:
             raise ValueError("manual_shutter_max_s must be at least shutter_min_s.")
         return self
+
+
+class FocusMark(Document):
+    """A point on a focus scale, and the distance that is sharp there."""
+
+    scale: float = Field(ge=-1e6, le=1e6)
+    distance_m: float = Field(gt=0, le=100_000)
 
 
 class Lens(Gear):
@@ -98,6 +107,11 @@ class Lens(Gear):
     )
     aperture_narrowest_long: float | None = Field(None, ge=0.7, le=128, description="The same, stopped down.")
     electronic_aperture: bool = True
+    weight_kg: float = Field(0.4, gt=0, le=50)
+    closest_m: float = Field(0.25, gt=0, le=100, description="Nearest that it focuses.")
+    focus_marks: tuple[FocusMark, ...] = Field(
+        (), max_length=40, description="Points on its own scale whose distance is known; three at least, or none."
+    )
 
     @model_validator(mode="after")
     def _ordered(self) -> Self:
@@ -109,6 +123,12 @@ class Lens(Gear):
             self.aperture_widest_long or self.aperture_widest
         ):
             raise ValueError("aperture_narrowest_long must be at least aperture_widest_long.")
+        marks = sorted(self.focus_marks, key=lambda mark: mark.scale)
+        if marks and len(marks) < 3:
+            raise ValueError("focus_marks must be three at least, or none.")
+        distances = [mark.distance_m for mark in marks]
+        if distances != sorted(set(distances)) and distances != sorted(set(distances), reverse=True):
+            raise ValueError("focus_marks must go one way along the scale, each at a distance of its own.")
         return self
 
     def widest_at(self, focal_length_mm: float) -> float:
@@ -142,25 +162,83 @@ class Filter(Gear):
     stops: float = Field(3.0, gt=0, le=24, description="By how much it darkens.")
 
 
+AxisName = Literal["slide", "lift", "pan", "tilt", "roll", "zoom", "focus"]
+AXES: tuple[AxisName, ...] = ("slide", "lift", "pan", "tilt", "roll", "zoom", "focus")
+AXIS_UNITS: dict[AxisName, str] = {
+    "slide": "mm", "lift": "mm", "pan": "°", "tilt": "°", "roll": "°", "zoom": "mm", "focus": "m",
+}  # fmt: skip
+
+
+class Axis(Document):
+    """What one axis of a mover can do; in mm, or degrees for pan, tilt and roll, and seconds.
+
+    Zoom is in mm of focal length; focus in units of the lens's own scale.
+    """
+
+    name: AxisName
+    low: float = Field(ge=-1e6, le=1e6)
+    high: float = Field(ge=-1e6, le=1e6)
+    speed: float = Field(gt=0, le=1e5, description="Fastest, a second.")
+    acceleration: float = Field(gt=0, le=1e6, description="Strongest, a second squared.")
+    step: float = Field(gt=0, le=100, description="Smallest step.")
+    backlash: float = Field(0.0, ge=0, le=1_000, description="Lost when it turns round.")
+    settle_s: float = Field(0.5, ge=0, le=60, description="Until it stands still after a move.")
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.high <= self.low:
+            raise ValueError("high must lie above low.")
+        return self
+
+
+class Mover(Gear):
+    """A slider, a lift, a head, a motor on a ring: axes that move together."""
+
+    kind: Literal["mover"] = "mover"
+    axes: tuple[Axis, ...] = Field(min_length=1, max_length=7)
+    weight_kg: float = Field(2.0, ge=0, le=500)
+    payload_kg: float = Field(4.0, gt=0, le=1_000, description="What it may carry.")
+    incline_deg: float = Field(0.0, ge=0, le=90, description="Steepest slope that it climbs with its payload.")
+    moving_w: float = Field(12.0, ge=0, le=5_000)
+    idle_w: float = Field(1.0, ge=0, le=5_000)
+
+    @model_validator(mode="after")
+    def _once_each(self) -> Self:
+        names = [axis.name for axis in self.axes]
+        if len(set(names)) < len(names):
+            raise ValueError("Each axis can be there only once.")
+        return self
+
+
 class Kit(Document):
-    """The gear of one shot."""
+    """The gear of one shot. `movers` stand on each other, from the ground up; the body on the last."""
 
     body: Body
     lens: Lens
     card: Card
     filters: tuple[Filter, ...] = Field((), max_length=8, description="Filters that are carried.")
+    movers: tuple[Mover, ...] = Field((), max_length=5)
 
     @model_validator(mode="after")
     def _once_each(self) -> Self:
         ids = [piece.id for piece in self.pieces]
         if len(set(ids)) < len(ids):
             raise ValueError("Each piece of gear can be carried only once.")
+        names = [axis.name for mover in self.movers for axis in mover.axes]
+        if len(set(names)) < len(names):
+            raise ValueError("movers must not have an axis twice.")
         return self
+
+    @property
+    def axes(self) -> dict[AxisName, Axis]:
+        """All axes of the rig by name, in their usual order."""
+        found = {axis.name: axis for mover in self.movers for axis in mover.axes}
+        return {name: found[name] for name in AXES if name in found}
 
     @property
     def pieces(self) -> tuple[Gear, ...]:
         """All gear of the shot."""
-        return (self.body, self.lens, self.card, *self.filters)
+        return (self.body, self.lens, self.card, *self.filters, *self.movers)
 
 
 # Gathering the names reads a whole folder tree, so it is done once.
@@ -352,6 +430,112 @@ class Pace(Document):
         return self
 
 
+class Ease(Document):
+    """How a leg begins or ends: at once, by an even ramp of so many seconds, or with least jerk.
+
+    Least jerk without seconds takes half of the leg.
+    """
+
+    kind: Literal["none", "linear", "jerk"] = "jerk"
+    s: float | None = Field(None, gt=0, le=1e6)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        if self.kind == "linear" and self.s is None:
+            raise ValueError("s is needed: how many seconds the ramp takes.")
+        return self
+
+
+class AfterStart(Document):
+    """A moment so many seconds after the start, on the wall's clock."""
+
+    by: Literal["after"] = "after"
+    after_s: float = Field(ge=0, le=40_000_000)
+
+
+class FilmTime(Document):
+    """A moment of the film."""
+
+    by: Literal["film"] = "film"
+    film_s: float = Field(ge=0, le=1e6)
+
+
+class FrameNumber(Document):
+    """The moment at which a frame is due."""
+
+    by: Literal["frame"] = "frame"
+    number: int = Field(ge=1, le=1_000_000)
+
+
+class RidgeEvent(Document):
+    """When the sun goes behind, or comes over, the raised horizon of the place during the shot."""
+
+    by: Literal["ridge"] = "ridge"
+    event: Literal["sun behind the ridge", "sun over the ridge"] = "sun behind the ridge"
+
+
+Moment = Annotated[AfterStart | FilmTime | FrameNumber | RidgeEvent | ClockStart | SunStart, Field(discriminator="by")]
+
+
+class MoveKey(Document):
+    """Where the axes stand at a moment; they stay for `hold_s`, then leave for the next key.
+
+    Focus is a distance in metres; an axis that is not named stays where the key before had it.
+    """
+
+    at: Moment
+    positions: dict[AxisName, float] = Field(min_length=1)
+    hold_s: float = Field(0.0, ge=0, le=40_000_000)
+    arrive: Ease = Ease.model_validate({})
+    leave: Ease = Ease.model_validate({})
+
+
+class Thing(Document):
+    """Something before the camera, on the move table: mm to the right of the slider's zero, mm ahead.
+
+    `base_mm` is its foot above (or below) the lens when the lift stands at zero.
+    """
+
+    name: Name
+    role: Literal["subject", "foreground", "background"] = "subject"
+    x_mm: float = Field(ge=-1e7, le=1e7)
+    y_mm: float = Field(ge=-1e7, le=1e7)
+    width_mm: float = Field(600.0, gt=0, le=1e6)
+    height_mm: float = Field(1_700.0, gt=0, le=1e6)
+    base_mm: float = Field(-1_200.0, ge=-1e6, le=1e6)
+
+
+class AimLock(Document):
+    """A thing that pan and tilt keep at one place of the picture, parts from its left and top."""
+
+    thing: Name
+    across: float = Field(0.5, ge=0, le=1)
+    down: float = Field(0.5, ge=0, le=1)
+
+
+class Move(Document):
+    """How the rig moves: shoot–move–settle, continuously, or at live speed (filmed as it happens)."""
+
+    kind: Literal["stepwise", "continuous", "live"] = "continuous"
+    path: Literal["legs", "smooth"] = Field("legs", description="Leg by leg with eases, or one path through all keys.")
+    keys: tuple[MoveKey, ...] = Field((), max_length=200)
+    repeat: Literal["once", "loop", "ping-pong"] = "once"
+    aim: AimLock | None = None
+    things: tuple[Thing, ...] = Field((), max_length=40)
+    blur_limit_px: float = Field(6.0, gt=0, le=10_000)
+    incline_deg: float = Field(0.0, ge=0, le=90, description="How steeply the slider stands.")
+    on_stall: Literal["end", "hold"] = Field("end", description="End the run, or go on shooting where the rig stands.")
+
+    @model_validator(mode="after")
+    def _known(self) -> Self:
+        names = [thing.name for thing in self.things]
+        if len(set(names)) < len(names):
+            raise ValueError("things must have names of their own.")
+        if self.aim is not None and self.aim.thing not in names:
+            raise ValueError("aim.thing must name one of the things.")
+        return self
+
+
 class Shot(Document):
     """What is planned, with all that is needed to compile it."""
 
@@ -364,6 +548,7 @@ class Shot(Document):
     pace: Pace | None = Field(None, description="None: one interval throughout.")
     light: Light = Light.model_validate({})
     framing: Framing = Framing.model_validate({})
+    move: Move | None = None
     needs_dark: bool = Field(False, description="Stars or aurora: only the astronomical night counts.")
     moonlight_up_to: float = Field(
         0.25, ge=0, le=1, description="Lit part of the moon that may be up while stars are filmed."
@@ -381,6 +566,11 @@ class Shot(Document):
         if not set(self.light.filters) <= carried:
             raise ValueError("light.filters must name filters of the kit.")
         return self
+
+    @property
+    def live(self) -> bool:
+        """Whether it is filmed at real speed rather than frame by frame."""
+        return self.move is not None and self.move.kind == "live"
 
     @property
     def focal_length_mm(self) -> float:

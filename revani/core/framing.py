@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from revani.core.documents import Kit, Shot
-from revani.core.optics import camera_axes, direction, project
+from revani.core.optics import camera_axes, direction, focal_pixels, project
 from revani.core.program import Program
 from revani.core.sky import SUN_RADIUS_DEG, Array, skyline_deg, skyline_points
 from revani.core.stars import galactic_core_directions
@@ -41,7 +41,7 @@ def lens_of(shot: Shot) -> Lens:
 
 def focal_px(kit: Kit, focal_length_mm: float) -> float:
     """Focal length in pixels of the body's picture."""
-    return focal_length_mm / kit.body.sensor_width_mm * kit.body.pixels_wide
+    return focal_pixels(focal_length_mm, kit.body.sensor_width_mm, kit.body.pixels_wide)
 
 
 def directions_of(program: Program, which: Wanderer, at_s: Array) -> Array:

@@ -77,3 +77,29 @@ def project(vectors: Array, axes: Array, focal_px: float, width: int, height: in
     x = width / 2 + focal_px * seen[..., 0] / safe
     y = height / 2 - focal_px * seen[..., 1] / safe
     return x, y, depth
+
+
+def pose_axes(heading_deg: ArrayLike, tilt_deg: ArrayLike, roll_deg: ArrayLike = 0.0) -> Array:
+    """Right, up and forward (…, 3, 3) of cameras, in right, ahead, up of the ground; headings go clockwise.
+
+    A positive roll turns the camera clockwise as seen from behind it.
+    """
+    h, t, r = np.broadcast_arrays(np.radians(heading_deg), np.radians(tilt_deg), np.radians(roll_deg))
+    forward = np.stack([np.sin(h) * np.cos(t), np.cos(h) * np.cos(t), np.sin(t)], axis=-1)
+    level = np.stack([np.cos(h), -np.sin(h), np.zeros_like(h)], axis=-1)
+    upright = np.cross(level, forward)
+    cos, sin = np.cos(r)[..., None], np.sin(r)[..., None]
+    return np.stack([cos * level - sin * upright, sin * level + cos * upright, forward], axis=-2)
+
+
+def pinhole(away: Array, axes: Array) -> tuple[Array, Array, Array]:
+    """Tangents to the right and up, and depth, of vectors (…, 3) seen by cameras (…, 3, 3)."""
+    seen = np.einsum("...ij,...j->...i", axes, away)
+    depth = seen[..., 2]
+    safe = np.where(np.abs(depth) > 1e-9, depth, 1e-9)
+    return seen[..., 0] / safe, seen[..., 1] / safe, depth
+
+
+def focal_pixels(focal_length_mm: float, sensor_width_mm: float, pixels_wide: int) -> float:
+    """A focal length in pixels of the picture."""
+    return focal_length_mm / sensor_width_mm * pixels_wide

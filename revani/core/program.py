@@ -17,12 +17,15 @@ from revani.core.card import capacity_bytes
 from revani.core.documents import Place, Shot
 from revani.core.filters import nd_stops
 from revani.core.light import scene_ev100, scene_offset_stops
+from revani.core.moves import Clock
 from revani.core.pace import solved, stretch_of
 from revani.core.ramp import Exposures, LightOn, check_settings, expose, shutter_room_s
 from revani.core.refusal import Refusal
+from revani.core.rig import Motion, motion_of
 from revani.core.sky import Array, Sky, SkyEvent, ridge_crossings, sky_over
 from revani.core.start import start_s
 from revani.core.timing import Solution
+from revani.core.units import plain_rate
 from revani.core.white import white_balance_k
 
 
@@ -64,6 +67,7 @@ class Program:
     white_balance_k: Array
     battery_left: Array
     card_bytes: Array
+    motion: Motion | None = None
 
     @property
     def frame_count(self) -> int:
@@ -116,6 +120,7 @@ class Program:
             "error_stops": self.exposures.error_stops,
             "nd_stops": self.nd_stops,
             "white_balance_k": self.white_balance_k,
+            **{str(name): values for name, values in (self.motion.positions if self.motion else {}).items()},
             "battery_left": self.battery_left,
             "card_bytes": self.card_bytes,
         }
@@ -141,18 +146,26 @@ def _compile(shot: Shot) -> Program:
     at = start + t
     end = start + float(timing.event_s)
     slot = np.diff(t, append=float(timing.event_s))
-    room = shutter_room_s(shot, slot)
-    if room.min() <= 0:
+    if shot.live and timing.interval_s * timing.fps != 1:
+        allowed = f"Filmed at live speed, a frame comes every 1/{plain_rate(timing.fps)} s."
+        raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
+    if shutter_room_s(shot, slot).min() <= 0:
         allowed = f"{shot.kit.body.name} needs longer than that to store a frame."
         raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     sky = sky_over(shot.place, *nights_around(shot.place, start, end))
+    motion = motion_of(shot, Clock(start, t, float(timing.event_s), float(1 / timing.fps), sky))
+    # Where travelling leaves no time at all a finding says so; the frame is then a short one.
+    moving = 0.0 if motion is None else motion.travel_s + motion.settle_s
+    room = np.maximum(shutter_room_s(shot, slot, moving), float(shot.kit.body.shutter_min_s) or 1e-4)
     offset = scene_offset_stops(shot.light, shot.place)
     scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, shot.light.cloud, offset)
     nd = nd_stops(shot, at)
     sun = sky.sun(at).altitude_deg
     body = shot.kit.body
     available = energy.available_wh(body.battery_wh, body.battery_usable, shot.place.temperature_c)
-    drawn = energy.drawn_wh(body.idle_w, body.frame_j, t + slot, number + 1)
+    frame_j = 0.0 if shot.live else body.frame_j
+    drawn = energy.drawn_wh(body.idle_w, frame_j, t + slot, number + 1)
+    film_bytes = body.film_mbps * 1e6 / 8 * float(timing.interval_s)
     return Program(
         shot=shot,
         timing=timing,
@@ -172,7 +185,8 @@ def _compile(shot: Shot) -> Program:
         exposures=expose(shot, LightOn(t, scene_ev, nd, room)),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
         battery_left=1 - drawn / available,
-        card_bytes=(number + 1) * body.bytes_per_frame,
+        card_bytes=(number + 1) * (film_bytes if shot.live else body.bytes_per_frame),
+        motion=motion,
     )
 
 

@@ -224,7 +224,13 @@ def _longest_s(shot: Shot, room_s: Array) -> Array:
     return np.where(rung < 0, longest, _TRUE_S[np.maximum(rung, 0)])
 
 
-def shutter_room_s(shot: Shot, slot_s: ArrayLike) -> Array:
-    """The longest shutter that a frame's slot leaves on this body (any shape); 0 where there is none."""
-    room = np.asarray(slot_s, dtype=np.float64) - float(shot.kit.body.overhead_s)
-    return np.maximum(room / (2 if shot.light.noise_reduction else 1), 0.0)
+def shutter_room_s(shot: Shot, slot_s: ArrayLike, moving_s: ArrayLike = 0.0) -> Array:
+    """The longest shutter that a frame's slot leaves on this body (any shape); 0 where there is none.
+
+    `moving_s` is what shoot–move–settle takes of each slot. A film of its own has no gap between frames.
+    """
+    if shot.live:
+        return np.asarray(slot_s, dtype=np.float64)
+    moving = np.asarray(moving_s, dtype=np.float64)
+    room = np.asarray(slot_s, dtype=np.float64) - float(shot.kit.body.overhead_s) - moving
+    return np.asarray(np.maximum(room / (2 if shot.light.noise_reduction else 1), 0.0))

@@ -4,9 +4,9 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from revani.core.documents import Document, Reading, Shot
+from revani.core.fields import read_aperture, read_shutter
 from revani.core.light import check_reading
 from revani.core.refusal import Refusal
-from revani.core.sentence import read_aperture, read_shutter
 from revani.core.start import parse_clock
 from revani.core.units import exact
 

@@ -25,7 +25,7 @@ def arm(client: httpx.Client, shot: Shot, **order: object) -> dict:  # type: ign
 
 
 def until_state(client: httpx.Client, run: dict, *states: str) -> dict:  # type: ignore[type-arg]
-    return eventually(lambda: (view := client.get(f"/api/runs/{run['id']}").json())["state"] in states and view)
+    return eventually(lambda: (view := client.get(f"/api/runs/{run['id']}").json()).get("state") in states and view)
 
 
 def short(frames: int = 40, **change: object) -> dict[str, object]:

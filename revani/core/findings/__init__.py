@@ -6,12 +6,15 @@ package gathers all rules.
 
 from collections.abc import Sequence
 
-from revani.core.findings import feed, frame, length, light, night, schools, timing
+from revani.core.findings import feed, frame, length, light, move, night, schools, seen, timing
 from revani.core.findings.company import Neighbour, playback_rate_unlike
 from revani.core.findings.finding import WORST_FIRST, Finding, Fix, judge_alone
 from revani.core.program import Program
 
-__all__ = ["Finding", "Fix", "Neighbour", "feed", "frame", "judge", "length", "light", "night", "schools", "timing"]
+__all__ = [
+    "Finding", "Fix", "Neighbour", "feed", "frame", "judge", "length", "light", "move", "night", "schools", "seen",
+    "timing",
+]  # fmt: skip
 
 
 def judge(program: Program, neighbours: Sequence[Neighbour] = ()) -> tuple[Finding, ...]:

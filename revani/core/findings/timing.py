@@ -34,6 +34,8 @@ def _need_s(program: Program) -> Fraction:
 def interval_under_shortest(program: Program) -> Finding | None:
     """The body cannot take frames this fast at all, or not with the shutter that is asked for."""
     body, timing = program.shot.kit.body, program.timing
+    if program.shot.live:
+        return None
     need = max(body.minimum_interval_s, _need_s(program))
     if timing.interval_s >= need:
         return None

@@ -1,0 +1,197 @@
+"""Will a move be seen as it is meant: felt, sharp, smooth and in focus?"""
+
+from fractions import Fraction
+from math import ceil
+
+import numpy as np
+
+from revani.core.documents import MoveKey, Thing
+from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.move import moved, narrowable, show, with_keys
+from revani.core.findings.price import price, retimed
+from revani.core.focus import circle_mm, sharp_limits_m
+from revani.core.pace import solved
+from revani.core.program import Program
+from revani.core.rig import middle_mm, shifts_px
+from revani.core.units import count, decimals, duration
+
+_STROBES_PART = 0.04
+_SEEN_PART = 0.01
+_FELT_LENGTHS = 10
+_NEARER = 3
+
+
+@finding
+def slide_without_foreground(program: Program) -> Finding | None:
+    """A slide is felt only if something stands near."""
+    motion = program.motion
+    if motion is None or "slide" not in motion.positions:
+        return None
+    length = float(np.ptp(motion.positions["slide"]))
+    near = [thing for thing in motion.path.move.things if 0 < thing.y_mm <= _FELT_LENGTHS * length]
+    if near or length < 1:
+        return None
+    x = float(motion.positions["slide"].mean())
+    thing = Thing(
+        name="Foreground", role="foreground", x_mm=round(x), y_mm=round(_NEARER * length), width_mm=300, height_mm=500,
+        base_mm=-900,
+    )  # fmt: skip
+    return Finding(
+        id="move.no-foreground",
+        severity="mind",
+        lens="move",
+        sentence="Nothing near the camera: the slide will hardly be felt.",
+        figures=f"It travels {show('slide', length)}; a foreground within "
+        f"{decimals(_FELT_LENGTHS * length / 1000, 1)} m "
+        "makes it felt. Lowering the rig brings the ground near.",
+        fixes=usable(
+            Fix(
+                label=f"Put something at {decimals(_NEARER * length / 1000, 1)} m",
+                price="somebody has to carry it there",
+                shot=moved(
+                    program.shot, things=[*(one.model_dump() for one in motion.path.move.things), thing.model_dump()]
+                ),
+            )
+        ),
+    )
+
+
+@finding
+def blur_over_the_limit(program: Program) -> Finding | None:
+    """The picture moves further while the shutter is open than is wanted."""
+    motion = program.motion
+    if motion is None or motion.path.move.kind != "continuous":
+        return None
+    blur = shifts_px(motion, program.t_s, program.t_s + program.exposures.shutter_s)
+    name, worst = max(blur.items(), key=lambda pair: float(pair[1].max()))
+    limit = motion.path.move.blur_limit_px
+    if worst.max() <= limit:
+        return None
+    over = worst > limit
+    at = int(np.argmax(worst))
+    shutter = float(program.exposures.shutter_s[at]) * limit / float(worst[at])
+    return Finding(
+        id="move.blur",
+        severity="mind",
+        lens="move",
+        sentence=f"{count(int(over.sum()), 'frame')} blur by up to {decimals(float(worst.max()), 0)} px.",
+        figures=f"{name.capitalize()}, while the shutter is open for "
+        f"{duration(round(float(program.exposures.shutter_s[at]), 2))}; {decimals(limit, 0)} px are allowed.",
+        fixes=usable(
+            Fix(
+                label="Shoot, move, settle",
+                price="sharp frames; travel and settling are taken from the shutter",
+                shot=moved(program.shot, kind="stepwise"),
+            ),
+            Fix(
+                label=f"Shutter up to {duration(round(shutter, 2))}",
+                price="ISO rises, or frames are darker",
+                shot=program.shot.model_copy(
+                    update={
+                        "light": program.shot.light.model_copy(update={"shutter_s": Fraction(ceil(shutter * 100), 100)})
+                    }
+                ),
+            )
+            if program.shot.light.school in ("stepped", "continuous") and shutter > 0.02
+            else None,
+            Fix(
+                label="Let it blur",
+                price="the finding is silenced up to there",
+                shot=moved(program.shot, blur_limit_px=float(ceil(worst.max()))),
+            ),
+        ),
+        from_s=float(program.at_s[np.argmax(over)]),
+        to_s=float(program.at_s[program.frame_count - 1 - np.argmax(over[::-1])]),
+    )
+
+
+@finding
+def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
+    """A move that nobody sees, or that strobes."""
+    motion = program.motion
+    if motion is None or program.frame_count < 3:
+        return None
+    wide, fps = program.shot.kit.body.pixels_wide, float(program.timing.fps)
+    steps = shifts_px(motion, program.t_s[:-1], program.t_s[1:])
+    largest = np.max(np.stack(list(steps.values())), axis=0)
+    per_frame = float(np.quantile(largest, 0.98)) / wide
+    total = max(float(values.sum()) for values in steps.values()) / wide
+    if per_frame > _STROBES_PART:
+        factor = per_frame / (_STROBES_PART / 2)
+        more = retimed(
+            program.shot, fps=program.timing.fps, frame_count=ceil(program.frame_count * factor),
+            interval_s=program.timing.interval_s, event_s=None, playback_s=None,
+        ) if program.shot.live else None  # fmt: skip
+        return Finding(
+            id="move.strobes",
+            severity="fix",
+            lens="move",
+            sentence=f"The picture moves {decimals(per_frame * fps, 1)} widths a second: it will strobe.",
+            figures=f"{per_frame:.1%} of the width a frame; over {_STROBES_PART:.0%} the eye sees jumps.",
+            fixes=usable(
+                Fix(label="Take longer", price=price(program.timing, solved(more)), shot=more) if more else None,
+                *(
+                    Fix(label="Travel less", price=f"{1 / factor:.0%} of the way", shot=shorter)
+                    for name in motion.path.names[:1]
+                    if (shorter := narrowable(program, name, 1 / factor)) is not None
+                ),
+            ),
+        )
+    zoomed = "zoom" in motion.positions or "focus" in motion.positions
+    if total < _SEEN_PART and not zoomed:
+        return Finding(
+            id="move.too-small",
+            severity="mind",
+            lens="move",
+            sentence="The move is too small to be seen.",
+            figures=f"Over the whole film the picture moves by {total:.1%} of its width.",
+        )
+    return None
+
+
+@finding
+def subject_out_of_focus(program: Program) -> Finding | None:
+    """A subject stands outside what is sharp while focus is pulled."""
+    motion, shot = program.motion, program.shot
+    if motion is None or "focus" not in motion.positions:
+        return None
+    pose, focus = motion.pose(program.t_s), motion.positions["focus"]
+    circle = circle_mm(shot.kit.body)
+    near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle)
+    sharp_any = np.zeros(program.frame_count, dtype=bool)
+    shown_any = np.zeros(program.frame_count, dtype=bool)
+    for thing in motion.path.move.things:
+        if thing.role != "subject":
+            continue
+        x, y, depth = pose.sees(shot, middle_mm(thing))
+        shown = (depth > 0) & (x >= 0) & (x <= 1) & (y >= 0) & (y <= 1)
+        shown_any |= shown
+        sharp_any |= shown & (depth / 1000 >= near) & (depth / 1000 <= far)
+    soft = shown_any & ~sharp_any
+    if not soft.any():
+        return None
+    f, n = shot.focal_length_mm, float(program.exposures.aperture[0])
+    hyperfocal = (f * f / (n * circle) + f) / 1000
+
+    def everywhere(key: MoveKey) -> MoveKey:
+        if "focus" not in key.positions:
+            return key
+        return key.model_copy(update={"positions": dict(key.positions) | {"focus": round(hyperfocal, 2)}})
+
+    return Finding(
+        id="move.focus",
+        severity="fix",
+        lens="move",
+        sentence=f"No subject is sharp in {count(int(soft.sum()), 'frame')}.",
+        figures=f"From {program.local(float(program.at_s[np.argmax(soft)])):%H:%M:%S}; sharp there is "
+        f"{decimals(float(near[np.argmax(soft)]), 1)} to {decimals(float(far[np.argmax(soft)]), 1)} m.",
+        fixes=usable(
+            Fix(
+                label=f"Focus at {decimals(hyperfocal, 1)} m throughout",
+                price=f"sharp from {decimals(hyperfocal / 2, 1)} m to infinity; no pull of focus",
+                shot=with_keys(shot, everywhere),
+            )
+        ),
+        from_s=float(program.at_s[np.argmax(soft)]),
+        to_s=float(program.at_s[program.frame_count - 1 - np.argmax(soft[::-1])]),
+    )

@@ -1,0 +1,105 @@
+"""One leg of a move: how far of its way is done at each moment, for all axes alike.
+
+A leg speeds up over a ramp, cruises, and slows down over another. An even ramp has constant
+acceleration; a ramp of least jerk has the shape of half a quintic 10τ³ − 15τ⁴ + 6τ⁵ (Flash & Hogan,
+Journal of Neuroscience 5 (1985)), so that two of them over half a leg each are that quintic.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from revani.core.documents import Ease
+from revani.core.sky import Array
+
+# ∫ and greatest slope of the ramps' shapes over 0 … 1: x, and x²(2 − x)² = 4x² − 4x³ + x⁴.
+_LINEAR_AREA, _JERK_AREA = 1 / 2, 8 / 15
+_JERK_SLOPE = 8 / (3 * np.sqrt(3))
+
+
+@dataclass(frozen=True)
+class Ramp:
+    """A change between standing and cruising over `s` seconds; none at all where `s` is 0."""
+
+    s: float
+    jerk: bool = False
+
+    @property
+    def area(self) -> float:
+        """What part of cruising speed × s is travelled."""
+        return _JERK_AREA if self.jerk else _LINEAR_AREA
+
+    @property
+    def steepest(self) -> float:
+        """The greatest acceleration, in cruising speeds over s."""
+        return float(_JERK_SLOPE) if self.jerk else 1.0
+
+    def speed(self, x: Array) -> Array:
+        """Speed in cruising speeds at x, 0 to 1 along the ramp."""
+        return x**2 * (2 - x) ** 2 if self.jerk else x
+
+    def way(self, x: Array) -> Array:
+        """What is travelled up to x, in cruising speeds × s."""
+        return 4 * x**3 / 3 - x**4 + x**5 / 5 if self.jerk else x**2 / 2
+
+
+def ramp_of(ease: Ease, leg_s: float) -> Ramp:
+    """The ramp of an ease on a leg that takes `leg_s`."""
+    if ease.kind == "none":
+        return Ramp(0.0)
+    if ease.s is None:
+        return Ramp(leg_s / 2, jerk=True)
+    return Ramp(ease.s, ease.kind == "jerk")
+
+
+@dataclass(frozen=True)
+class Leg:
+    """A way from 0 to 1 in `duration_s`. `shortened` tells that its ramps did not fit and were cut alike."""
+
+    duration_s: float
+    up: Ramp
+    down: Ramp
+    shortened: bool = False
+
+    @classmethod
+    def between(cls, leave: Ease, arrive: Ease, duration_s: float) -> "Leg":
+        """The leg that leaves one key and arrives at the next."""
+        up, down = ramp_of(leave, duration_s), ramp_of(arrive, duration_s)
+        total = up.s + down.s
+        if total <= duration_s * (1 + 1e-9):
+            return cls(duration_s, up, down)
+        factor = duration_s / total
+        return cls(duration_s, Ramp(up.s * factor, up.jerk), Ramp(down.s * factor, down.jerk), True)
+
+    @property
+    def cruise_per_s(self) -> float:
+        """Parts of the way a second between the ramps; the peak speed."""
+        straight = self.duration_s - self.up.s - self.down.s
+        return 1 / (self.up.s * self.up.area + straight + self.down.s * self.down.area)
+
+    @property
+    def peak_per_s2(self) -> float:
+        """The greatest acceleration, parts of the way a second squared; infinite without a ramp."""
+        return max(
+            ramp.steepest / ramp.s * self.cruise_per_s if ramp.s > 0 else float("inf") for ramp in (self.up, self.down)
+        )
+
+    def way(self, at_s: ArrayLike) -> Array:
+        """Part of the way that is done at seconds from the leg's beginning (any shape)."""
+        t = np.clip(np.asarray(at_s, dtype=np.float64), 0, self.duration_s)
+        v, up, down = self.cruise_per_s, self.up, self.down
+        x = np.clip(t / up.s, 0, 1) if up.s > 0 else np.ones_like(t)
+        rest = np.clip((self.duration_s - t) / down.s, 0, 1) if down.s > 0 else np.ones_like(t)
+        rising = v * up.s * up.way(x)
+        falling = 1 - v * down.s * down.way(rest)
+        cruising = v * (up.s * up.area + t - up.s)
+        return np.asarray(np.where(t < up.s, rising, np.where(t > self.duration_s - down.s, falling, cruising)))
+
+    def speed_per_s(self, at_s: ArrayLike) -> Array:
+        """Parts of the way a second, at seconds from the leg's beginning; 0 outside it."""
+        t = np.asarray(at_s, dtype=np.float64)
+        x = np.clip(t / self.up.s, 0, 1) if self.up.s > 0 else np.ones_like(t)
+        rest = np.clip((self.duration_s - t) / self.down.s, 0, 1) if self.down.s > 0 else np.ones_like(t)
+        v = self.cruise_per_s * np.minimum(self.up.speed(x), self.down.speed(rest))
+        return np.where((t < 0) | (t > self.duration_s), 0.0, v)

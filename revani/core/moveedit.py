@@ -1,0 +1,189 @@
+"""Edits of a move's keys: set, drag, duplicate, mirror, reverse, stretch, snap."""
+
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from revani.core.documents import AfterStart, AxisName, Document, FrameNumber, Move, MoveKey, Shot
+from revani.core.moves import Clock
+from revani.core.program import Program
+from revani.core.refusal import Refusal
+from revani.core.rig import pose_of
+
+_NEAR_PART = 0.5
+
+
+class MoveEdit(Document):
+    """One change of a move. `at_s` is an instant, seconds since 1970 UTC.
+
+    `set` puts positions at a moment, into the key that stands there or a new one; `aim` turns pan and
+    tilt there so that what is `across`, `down` parts of the picture away comes to its middle. `drag`
+    moves a key in time and its axes to positions. `duplicate` and `remove` take an index, the others
+    work on all keys; `mirror` turns positions about the middle of their travel, `reverse` time.
+    """
+
+    track: Literal["move"] = "move"
+    action: Literal["set", "aim", "drag", "duplicate", "remove", "mirror", "reverse", "stretch", "snap"]
+    index: int | None = None
+    at_s: float | None = None
+    positions: dict[AxisName, float] = Field(default={})
+    across: float = 0.0
+    down: float = 0.0
+
+
+def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
+    """The shot of a program after an edit of its move. Raises Refusal("move.keys") for one that cannot be made."""
+    shot = program.shot
+    move = shot.move or Move.model_validate({})
+    keys = list(move.keys)
+    if edit.action in ("drag", "duplicate", "remove") and not (edit.index is not None and 0 <= edit.index < len(keys)):
+        raise Refusal("move.keys", f"From 0 to {len(keys) - 1}." if keys else "There is none yet.", edit.index)
+    for name in edit.positions:
+        if name not in shot.kit.axes:
+            raise Refusal("move.keys", f"No mover of this kit has {name}.", name)
+    if edit.action in ("set", "aim"):
+        keys = _set(program, keys, edit)
+    elif edit.action == "drag":
+        keys[edit.index or 0] = _dragged(program, keys[edit.index or 0], edit)
+    elif edit.action == "remove":
+        keys.pop(edit.index or 0)
+    elif edit.action == "duplicate":
+        keys = _duplicated(program, keys, edit.index or 0)
+    elif keys:
+        keys = _ALL[edit.action](program, keys)
+    return shot.model_copy(update={"move": move.model_copy(update={"keys": tuple(_in_order(program, keys))})})
+
+
+def _after_s(program: Program, key: MoveKey) -> float:
+    motion = program.motion
+    if motion is not None and program.shot.move is not None and key in program.shot.move.keys:
+        clock = Clock(
+            program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
+        )
+        return clock.after_s(key.at, program.shot, "move.keys")
+    return key.at.after_s if isinstance(key.at, AfterStart) else 0.0
+
+
+def _in_order(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
+    return sorted(keys, key=lambda key: _after_s(program, key))
+
+
+def _inside(program: Program, at_s: float | None) -> float:
+    after = 0.0 if at_s is None else at_s - program.start_s
+    return min(max(after, 0.0), float(program.timing.event_s))
+
+
+def _standing(program: Program, after_s: float) -> dict[AxisName, float]:
+    """Where the axes stand at a moment; where nothing moves yet, in the middle of their ranges, zoom as framed."""
+    if program.motion is not None:
+        return {name: float(value) for name, value in program.motion.at(np.array(after_s)).items()}
+    return {}
+
+
+def _set(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]:
+    after = _inside(program, edit.at_s)
+    positions = {name: round(value, 3) for name, value in edit.positions.items()}
+    if edit.action == "aim":
+        pose = pose_of(program.shot, {n: np.array(v) for n, v in _standing(program, after).items()}, np.array(after))
+        body = program.shot.kit.body
+        width, height = body.sensor_width_mm / float(pose.focal_mm), body.sensor_height_mm / float(pose.focal_mm)
+        turned = float(pose.heading_deg) - program.shot.framing.heading_deg + np.degrees(np.arctan(edit.across * width))
+        lifted = float(pose.tilt_deg) - np.degrees(np.arctan(edit.down * height))
+        axes = program.shot.kit.axes
+        positions = {n: round(float(v), 3) for n, v in (("pan", turned), ("tilt", lifted)) if n in axes}
+    if not positions:
+        positions = {name: round(value, 3) for name, value in _standing(program, after).items()}
+    if not positions:
+        name = next(iter(program.shot.kit.axes), None)
+        if name is None:
+            raise Refusal("move.keys", "No mover is in the kit: choose one first.")
+        axis = program.shot.kit.axes[name]
+        positions = {name: round((axis.low + axis.high) / 2, 3)}
+    near = float(np.median(program.slot_s)) * _NEAR_PART
+    for i, key in enumerate(keys):
+        if abs(_after_s(program, key) - after) <= near:
+            keys[i] = key.model_copy(update={"positions": dict(key.positions) | positions})
+            return keys
+    # A new key holds every axis that moves where it stands, so that the rest of the move stays as it is.
+    full = {n: round(v, 3) for n, v in _standing(program, after).items() if _keyed(keys, n)} | positions
+    return [*keys, MoveKey(at=AfterStart(after_s=round(after, 3)), positions=full)]
+
+
+def _keyed(keys: list[MoveKey], name: AxisName) -> bool:
+    return any(name in key.positions for key in keys)
+
+
+def _dragged(program: Program, key: MoveKey, edit: MoveEdit) -> MoveKey:
+    change: dict[str, object] = {}
+    if edit.at_s is not None:
+        change["at"] = AfterStart(after_s=round(_inside(program, edit.at_s), 3))
+    if edit.positions:
+        change["positions"] = dict(key.positions) | {n: round(v, 3) for n, v in edit.positions.items()}
+    return key.model_copy(update=change)
+
+
+def _duplicated(program: Program, keys: list[MoveKey], index: int) -> list[MoveKey]:
+    """The key again, half way to the next one, or to the end."""
+    after = _after_s(program, keys[index]) + keys[index].hold_s
+    later = [at for key in keys if (at := _after_s(program, key)) > after + 1e-6]
+    until = min(later, default=float(program.timing.event_s))
+    if until - after < 1e-3:
+        raise Refusal("move.keys", "There is no time left after this key.", index)
+    copy = keys[index].model_copy(update={"at": AfterStart(after_s=round((after + until) / 2, 3)), "hold_s": 0.0})
+    return [*keys, copy]
+
+
+def _mirrored(_program: Program, keys: list[MoveKey]) -> list[MoveKey]:
+    """Every axis turned about the middle of its travel."""
+    ends: dict[AxisName, tuple[float, float]] = {}
+    for key in keys:
+        for name, value in key.positions.items():
+            low, high = ends.get(name, (value, value))
+            ends[name] = (min(low, value), max(high, value))
+    return [
+        key.model_copy(update={"positions": {n: round(sum(ends[n]) - v, 3) for n, v in key.positions.items()}})
+        for key in keys
+    ]
+
+
+def _reversed(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
+    """The same way backwards, between the same first and last moment."""
+    arrives = [_after_s(program, key) for key in keys]
+    first, last = min(arrives), max(at + key.hold_s for at, key in zip(arrives, keys, strict=True))
+    return [
+        key.model_copy(
+            update={
+                "at": AfterStart(after_s=round(first + last - at - key.hold_s, 3)),
+                "arrive": key.leave,
+                "leave": key.arrive,
+            }
+        )
+        for at, key in zip(arrives, keys, strict=True)
+    ]
+
+
+def _stretched(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
+    """First key at the first frame, last key (and its hold) at the end; the rest in proportion."""
+    arrives = [_after_s(program, key) for key in keys]
+    first, last = min(arrives), max(at + key.hold_s for at, key in zip(arrives, keys, strict=True))
+    factor = float(program.timing.event_s) / (last - first) if last > first else 0.0
+    return [
+        key.model_copy(
+            update={"at": AfterStart(after_s=round((at - first) * factor, 3)), "hold_s": round(key.hold_s * factor, 3)}
+        )
+        for at, key in zip(arrives, keys, strict=True)
+    ]
+
+
+def _snapped(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
+    """Every key at the nearest frame."""
+    return [
+        key.model_copy(
+            update={"at": FrameNumber(number=int(np.argmin(np.abs(program.t_s - _after_s(program, key)))) + 1)}
+        )
+        for key in keys
+    ]
+
+
+_ALL = {"mirror": _mirrored, "reverse": _reversed, "stretch": _stretched, "snap": _snapped}

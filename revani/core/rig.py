@@ -1,0 +1,189 @@
+"""The rig over a whole shot: where every axis stands at each frame, and what the camera sees from there."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from revani.core.documents import Axis, AxisName, Shot, Thing
+from revani.core.moves import Clock, Path, driven_units, locked_aim_deg, path_of, thing_of
+from revani.core.optics import pinhole, pose_axes
+from revani.core.refusal import Refusal
+from revani.core.sky import Array
+
+_DENSE = 4_000
+
+
+@dataclass(frozen=True)
+class Pose:
+    """Where the camera stands and how it looks: mm, degrees and mm of focal length, all of one shape."""
+
+    slide_mm: Array
+    lift_mm: Array
+    heading_deg: Array
+    tilt_deg: Array
+    roll_deg: Array
+    focal_mm: Array
+
+    def sees(self, shot: Shot, point_mm: ArrayLike) -> tuple[Array, Array, Array]:
+        """Places (parts of the picture) of a point on the move table, and its depth in mm; ≤ 0 is behind.
+
+        `point_mm` (…, 3) is to the right, ahead and up, and broadcasts against the pose.
+        """
+        point = np.asarray(point_mm, dtype=np.float64)
+        camera = np.stack([self.slide_mm, np.zeros_like(self.slide_mm), self.lift_mm], axis=-1)
+        return self._place(shot, point - camera)
+
+    def sees_far(self, shot: Shot, azimuth_deg: ArrayLike, altitude_deg: ArrayLike) -> tuple[Array, Array, Array]:
+        """The same for something far away, by its azimuth from straight ahead and its altitude."""
+        az, alt = np.radians(azimuth_deg), np.radians(altitude_deg)
+        away = np.stack(np.broadcast_arrays(np.cos(alt) * np.sin(az), np.cos(alt) * np.cos(az), np.sin(alt)), axis=-1)
+        return self._place(shot, away)
+
+    def _place(self, shot: Shot, away: Array) -> tuple[Array, Array, Array]:
+        body = shot.kit.body
+        axes = pose_axes(self.heading_deg - shot.framing.heading_deg, self.tilt_deg, self.roll_deg)
+        x, y, depth = pinhole(away, axes)
+        return (
+            0.5 + x * self.focal_mm / body.sensor_width_mm, 0.5 - y * self.focal_mm / body.sensor_height_mm, depth,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """A move compiled: `positions` (n,) of every axis that moves at each frame, focus in metres.
+
+    `travel_s` and `settle_s` are what shoot–move–settle takes out of each frame's slot; zero otherwise.
+    """
+
+    shot: Shot
+    path: Path
+    positions: dict[AxisName, Array]
+    travel_s: Array
+    settle_s: Array
+
+    def at(self, at_s: ArrayLike) -> dict[AxisName, Array]:
+        """Where the axes stand at any seconds from the start (any shape), aim and all."""
+        return _positions(self.shot, self.path, np.asarray(at_s, dtype=np.float64))
+
+    def pose(self, at_s: ArrayLike) -> Pose:
+        """How the camera looks at seconds from the start."""
+        return pose_of(self.shot, self.at(at_s), np.asarray(at_s, dtype=np.float64))
+
+    def dense(self, event_s: float) -> tuple[Array, dict[AxisName, Array]]:
+        """Times close enough together to see every peak, and the axes there."""
+        ends = [*self.path.knots.arrives_s, *self.path.knots.leaves_s]
+        at = np.union1d(np.linspace(0.0, event_s, _DENSE), np.clip(ends, 0.0, event_s))
+        return at, self.at(at)
+
+    @property
+    def axes(self) -> dict[AxisName, Axis]:
+        """The axes that move."""
+        return {name: self.shot.kit.axes[name] for name in self.positions}
+
+
+def motion_of(shot: Shot, clock: Clock) -> Motion | None:
+    """A shot's move, frame by frame; None where nothing moves. Raises Refusal at the field at fault."""
+    path = path_of(shot, clock)
+    if path is None:
+        return None
+    if shot.move is not None and shot.move.aim is not None and "pan" not in shot.kit.axes:
+        raise Refusal("move.aim", "No mover of this kit pans.")
+    positions = _positions(shot, path, clock.t_s)
+    travel, settle = np.zeros_like(clock.t_s), np.zeros_like(clock.t_s)
+    motion = Motion(shot, path, positions, travel, settle)
+    if path.move.kind == "stepwise":
+        return _stepwise(motion)
+    return motion
+
+
+def _positions(shot: Shot, path: Path, at_s: Array) -> dict[AxisName, Array]:
+    found = {name: path.position(name, at_s) for name in path.names}
+    aim = path.move.aim
+    if aim is not None:
+        thing = thing_of(path.move, aim)
+        pose = pose_of(shot, found, at_s)
+        camera = np.stack([pose.slide_mm, np.zeros_like(at_s), pose.lift_mm], axis=-1)
+        middle = np.array([thing.x_mm, thing.y_mm, thing.base_mm + thing.height_mm / 2])
+        body = shot.kit.body
+        over = (body.sensor_width_mm / pose.focal_mm, body.sensor_height_mm / pose.focal_mm)
+        pan, tilt = locked_aim_deg(middle, camera, aim.across, aim.down, over)
+        found["pan"] = pan
+        if "tilt" in shot.kit.axes:
+            found["tilt"] = tilt
+    return {name: found[name] for name in shot.kit.axes if name in found}
+
+
+def pose_of(shot: Shot, positions: dict[AxisName, Array], at_s: Array) -> Pose:
+    """How the camera looks with its axes at positions; an axis that is not there stands as it is framed."""
+    none = np.zeros_like(at_s)
+    return Pose(
+        slide_mm=positions.get("slide", none),
+        lift_mm=positions.get("lift", none),
+        heading_deg=shot.framing.heading_deg + positions.get("pan", none),
+        tilt_deg=positions.get("tilt", none + shot.framing.tilt_deg),
+        roll_deg=positions.get("roll", none),
+        focal_mm=positions.get("zoom", none + shot.focal_length_mm),
+    )
+
+
+def travel_s(way: ArrayLike, speed: float, acceleration: float) -> Array:
+    """The least time for a way from rest to rest: a trapezoid, or a triangle where speed is not reached."""
+    d = np.abs(np.asarray(way, dtype=np.float64))
+    full = speed**2 / acceleration
+    return np.where(d >= full, d / speed + speed / acceleration, 2 * np.sqrt(d / acceleration))
+
+
+def _stepwise(motion: Motion) -> Motion:
+    """Positions on the steps of the axes, and the time that each step takes out of its slot."""
+    travel, settle = np.zeros_like(motion.travel_s), np.zeros_like(motion.settle_s)
+    stepped: dict[AxisName, Array] = {}
+    for name, axis in motion.axes.items():
+        units = driven_units(motion.shot.kit, name, motion.positions[name])
+        whole = np.round(units / axis.step) * axis.step
+        stepped[name] = motion.positions[name] if name == "focus" else whole
+        step = np.diff(whole, append=whole[-1:])
+        # An axis that turns round takes up its backlash first.
+        turns = np.concatenate([[False], step[1:] * step[:-1] < 0])
+        way = np.abs(step)
+        turned = np.where(turns, axis.backlash, 0.0)
+        travel = np.maximum(travel, np.where(way > 0, travel_s(way + turned, axis.speed, axis.acceleration), 0.0))
+        settle = np.maximum(settle, np.where(way > 0, axis.settle_s, 0.0))
+    return replace(motion, positions=stepped, travel_s=travel, settle_s=settle)
+
+
+def middle_mm(thing: Thing) -> Array:
+    """The middle of a thing on the move table: right, ahead, up."""
+    return np.array([thing.x_mm, thing.y_mm, thing.base_mm + thing.height_mm / 2])
+
+
+def shifts_px(motion: Motion, from_s: Array, to_s: Array) -> dict[str, Array]:
+    """How far each thing, and what is far away, moves in the picture between times (n,), in pixels.
+
+    Only where it stands in the picture at one of the two; elsewhere 0. `far away` is what stood in
+    the middle of the picture at first.
+    """
+    shot, body = motion.shot, motion.shot.kit.body
+    before, after = motion.pose(from_s), motion.pose(to_s)
+    out: dict[str, Array] = {}
+
+    def shift(a: tuple[Array, Array, Array], b: tuple[Array, Array, Array]) -> Array:
+        seen = ((a[2] > 0) & _inside(a)) | ((b[2] > 0) & _inside(b))
+        way = np.hypot((b[0] - a[0]) * body.pixels_wide, (b[1] - a[1]) * body.pixels_high)
+        return np.where(seen & (a[2] > 0) & (b[2] > 0), way, 0.0)
+
+    for thing in path_things(motion):
+        point = middle_mm(thing)
+        out[thing.name] = shift(before.sees(shot, point), after.sees(shot, point))
+    azimuth, altitude = before.heading_deg - shot.framing.heading_deg, before.tilt_deg
+    out["far away"] = shift(before.sees_far(shot, azimuth, altitude), after.sees_far(shot, azimuth, altitude))
+    return out
+
+
+def path_things(motion: Motion) -> tuple[Thing, ...]:
+    """The things before the camera."""
+    return motion.path.move.things
+
+
+def _inside(place: tuple[Array, Array, Array]) -> NDArray[np.bool_]:
+    return np.asarray((place[0] >= 0) & (place[0] <= 1) & (place[1] >= 0) & (place[1] <= 1))
