@@ -121,6 +121,16 @@ def camera() -> None:
 
 
 @app.command()
+def mover() -> None:
+    """The simulated mover."""
+    from revani.rig.standins.mover_server import serve_mover
+
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    with suppress(KeyboardInterrupt):
+        asyncio.run(serve_mover(settings().mover_port))
+
+
+@app.command()
 def runner() -> None:
     """The runner of this machine's rig."""
     from revani.runner.main import serve_rig
@@ -128,7 +138,7 @@ def runner() -> None:
     url = _prepare_database()
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
-        asyncio.run(serve_rig(url, settings().rig, settings().camera, settings().spool_dir))
+        asyncio.run(serve_rig(url, settings().rig, settings().camera, settings().mover, settings().spool_dir))
     except KeyboardInterrupt:
         return
 

@@ -18,6 +18,8 @@ class Settings(BaseSettings):
     data_dir: Path = CHECKOUT / "var"
     web_dist: Path = CHECKOUT / "web" / "dist"
     camera_url: str = ""
+    mover_host: str = "127.0.0.1"
+    mover_tcp_port: int = 0
     rig: str = "stand-in"
 
     @property
@@ -29,6 +31,16 @@ class Settings(BaseSettings):
     def database_port(self) -> int:
         """Port of the private PostgreSQL cluster."""
         return self.port + 2
+
+    @property
+    def mover(self) -> tuple[str, int]:
+        """Host and port of the mover of this rig: the simulated one's, unless another is set."""
+        return self.mover_host, self.mover_tcp_port or self.mover_port
+
+    @property
+    def mover_port(self) -> int:
+        """Port of the simulated mover."""
+        return self.port + 3
 
     @property
     def camera(self) -> str:

@@ -33,7 +33,11 @@ def _taken(port: int) -> bool:
 
 def _obstacle(here: Settings) -> str | None:
     """Why nothing can be started, in one sentence; None if all is well."""
-    ports = [(here.port, "the page"), (here.camera_port, "the simulated camera")]
+    ports = [
+        (here.port, "the page"),
+        (here.camera_port, "the simulated camera"),
+        (here.mover_port, "the simulated mover"),
+    ]
     if not here.database_url:
         ports.append((here.database_port, "the database"))
     for port, use in ports:
@@ -82,6 +86,7 @@ def run_everything(demo: bool) -> int:
     commands = {
         "database": None if here.database_url else "database",
         "camera": "camera",
+        "mover": "mover",
         "runner": "runner",
         "worker": "worker --demo" if demo else "worker",
         "web": "web",

@@ -155,7 +155,7 @@ def stack(database: Database, scratch: Path) -> Iterator[Stack]:
         "PYTHONWARNINGS": "ignore",
     }
     running = Stack(f"http://127.0.0.1:{port}", f"http://127.0.0.1:{port + 1}", environment, folder, {})
-    for name in ("camera", "runner", "worker", "web"):
+    for name in ("camera", "mover", "runner", "worker", "web"):
         running.start(name)
     running.wait_until_up()
     yield running

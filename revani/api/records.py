@@ -10,7 +10,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over
-from revani.core.documents import Body, Card, Filter, Lens, Place, Shot
+from revani.core.documents import Body, Card, Filter, Lens, Mover, Place, Shot
 from revani.core.findings import Neighbour
 from revani.core.light import check_reading
 from revani.core.pace import solved
@@ -19,7 +19,7 @@ from revani.store.records import Saved
 
 router = APIRouter(prefix="/api")
 
-AnyGear = Annotated[Body | Lens | Card | Filter, Field(discriminator="kind")]
+AnyGear = Annotated[Body | Lens | Card | Filter | Mover, Field(discriminator="kind")]
 T = TypeVar("T")
 
 

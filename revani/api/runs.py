@@ -22,7 +22,7 @@ from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
-from revani.core.units import duration, gigabytes, plain_rate, stops
+from revani.core.units import decimals, duration, gigabytes, plain_rate, stops
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path, frame_path
 from revani.rig.drivers.http_camera import HttpCamera
@@ -38,6 +38,7 @@ router = APIRouter(prefix="/api")
 _LEAD_S = 3.0
 _LEAST_REAL_SLOT_S = 0.08
 _LEAST_REAL_SLACK_S = 0.03
+FASTEST_FILM = 60.0
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 
 
@@ -89,6 +90,8 @@ class RunView(BaseModel):
     end_s: float
     now_s: float
     sky_colours: list[str]
+    live: bool
+    turns: list[str]
 
 
 class FrameView(BaseModel):
@@ -102,6 +105,7 @@ class FrameView(BaseModel):
     planned: str
     late_s: float | None
     size: str
+    rig: str
 
 
 @router.post("/runs", status_code=201)
@@ -118,13 +122,20 @@ async def arm(order: Arm, db: Db) -> RunView:
     if order.speed > fastest:
         allowed = f"At most × {fastest:.0f}: between two frames of this shot the simulated camera has no time for more."
         raise Refusal("speed", allowed, order.speed)
-    id = await runs.arm(db, shot, settings().rig, order.speed, program.frame_count, program.start_s)
+    # A film at live speed is one file, however many pictures are in it.
+    frames = 1 if shot.live else program.frame_count
+    id = await runs.arm(db, shot, settings().rig, order.speed, frames, program.start_s)
     return await _view(db, await runs.read(db, id))
 
 
 def _fastest(program: Program) -> float:
     """The speed of the stage clock at which simulated gear still keeps up, link and picture included."""
+    if program.shot.live:
+        return FASTEST_FILM
     busy = program.exposures.shutter_s + float(program.shot.kit.body.overhead_s)
+    if program.motion is not None:
+        # Every step of the rig is a few questions more, and a wait until it is settled.
+        busy = busy + program.motion.travel_s + program.motion.settle_s
     slack = float((program.slot_s - busy).min())
     return max(1.0, min(float(program.slot_s.min()) / _LEAST_REAL_SLOT_S, slack / _LEAST_REAL_SLACK_S))
 
@@ -190,7 +201,8 @@ async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
     if not found or found[0].file is None:
         raise records.NotThere("That frame was not taken.")
     content = await asyncio.to_thread(_from_camera, found[0].file)
-    return Response(content, media_type="image/jpeg", headers={"Cache-Control": "max-age=3600"})
+    kind = "video/mp4" if found[0].file.endswith(".mp4") else "image/jpeg"
+    return Response(content, media_type=kind, headers={"Cache-Control": "max-age=3600"})
 
 
 @router.get("/rig/live.jpg")
@@ -239,6 +251,8 @@ async def make_film(id: UUID, db: Db) -> FilmView:
     run = await runs.read(db, id)
     if not run.taken:
         raise Refusal("id", "No frame of this run has been taken, so there is no film in it.")
+    if Shot.model_validate(run.shot).live:
+        raise Refusal("id", "This run is a film already; there is nothing to assemble.")
     fps = plain_rate(solved(Shot.model_validate(run.shot)).fps)
     film_id = await films.order(db, id, run.taken, fps)
     await db.commit()
@@ -316,7 +330,9 @@ async def _view(conn: Any, run: Run) -> RunView:
         next_in_s=next_in_s,
         next_in=duration(round(next_in_s)) if next_in_s is not None else "",
         progress=used / run.frame_count,
-        film_so_far=duration(round(float(run.taken / program.timing.fps), 1)),
+        film_so_far=duration(
+            round(float(program.timing.playback_s * run.taken if shot.live else run.taken / program.timing.fps), 1)
+        ),
         last_frame_clock=f"{program.local(float(program.at_s[-1])):%H:%M}",
         left=duration(max(0, round(float(program.at_s[-1]) - now_s))) if live else "",
         newest_number=last_taken.number if last_taken else None,
@@ -330,7 +346,26 @@ async def _view(conn: Any, run: Run) -> RunView:
         end_s=program.end_s,
         now_s=now_s,
         sky_colours=light_strip(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
+        live=shot.live,
+        turns=_turns(program, last_taken),
     )
+
+
+def _turns(program: Program, taken: JournalFrame | None) -> list[str]:
+    """The turning points of a filmed move: those that the rig reported, else those that are planned."""
+    motion = program.motion
+    if not program.shot.live or motion is None:
+        return []
+    reported = (taken.rig or {}).get("turns", []) if taken else []
+    if reported:
+        return [
+            f"{duration(round(turn['due_s'] - program.start_s, 1))}: "
+            + ", ".join(f"{name} at {decimals(value, 1)}" for name, value in turn["reached"].items())
+            + f", planned {', '.join(decimals(value, 1) for value in turn['planned'].values())}"
+            for turn in reported
+        ]
+    due = motion.path.turns_s(float(program.timing.event_s))
+    return [f"{duration(round(float(at), 1))}: planned" for at in due]
 
 
 def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> list[Figure]:
@@ -367,6 +402,17 @@ def _settings_text(taken: dict[str, Any] | None) -> str:
     return f"{show_shutter(taken['shutter_s'])} · f/{aperture:g} · ISO {marked_iso(taken['iso'])}"
 
 
+def _rig_text(rig: dict[str, Any] | None) -> str:
+    """Where the axes were, and how far that was from where they should have been."""
+    if not rig or "reached" not in rig:
+        return ""
+    return ", ".join(
+        f"{name} {decimals(value, 1)} ({decimals(value - rig['planned'].get(name, value), 2)} off)"
+        for name, value in rig["reached"].items()
+        if name in rig["planned"]
+    )
+
+
 def _frame_view(program: Program, frame: JournalFrame) -> FrameView:
     at = frame.number - 1
     planned = {
@@ -383,4 +429,5 @@ def _frame_view(program: Program, frame: JournalFrame) -> FrameView:
         planned=f"{_settings_text(planned)} · {stops(float(program.exposures.error_stops[at]))}",
         late_s=None if frame.fired_s is None else round(frame.fired_s - frame.planned_s, 3),
         size=gigabytes(frame.size_bytes) if frame.size_bytes else "",
+        rig=_rig_text(frame.rig),
     )

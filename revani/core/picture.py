@@ -9,8 +9,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from revani.core.documents import Cloud
-from revani.core.optics import camera_axes, direction, project
+from revani.core.documents import Cloud, Thing
+from revani.core.optics import camera_axes, direction, pinhole, pose_axes, project
 from revani.core.sky import Array, skyline_deg
 from revani.core.stars import sidereal_deg, to_horizon
 
@@ -54,6 +54,11 @@ class View:
     cloud: Cloud = "clear"
     skyline: tuple[tuple[float, float], ...] = ()
     """Azimuth and height of the raised horizon, ascending; empty for an invented ridge."""
+    ahead_deg: float | None = None
+    """Azimuth of straight ahead on the move table; None: where the camera looks."""
+    slide_mm: float = 0.0
+    lift_mm: float = 0.0
+    things: tuple[Thing, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -150,6 +155,7 @@ def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 
     if view.sun_altitude_deg < _STARS_FROM_SUN_DEG and grey < 0.9:
         _add_stars(light, view, exposure, focal_px)
     light += ridge[..., None] * (horizon * np.float32(0.075) - light)
+    _add_things(light, view, horizon, focal_px)
     light *= np.float32(2.0 ** min(exposure.error_stops, 12.0))
     warm = np.float32((exposure.white_k / _NEUTRAL_K) ** 0.5)
     light *= np.array([warm, 1, 1 / warm], dtype=np.float32)
@@ -211,3 +217,27 @@ def _add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float) -
             (1, 0, (1 - right) * below), (1, 1, right * below),
         ):  # fmt: skip
             np.add.at(light, (row + d_row, column + d_column), (flux[shown] * share)[:, None])
+
+
+_SHADES = {"subject": 0.16, "foreground": 0.05, "background": 0.1}
+
+
+def _add_things(light: Floats, view: View, horizon: Floats, focal_px: float) -> None:
+    """The things of the move table as upright boards, the farthest first."""
+    height, width = light.shape[:2]
+    ahead = view.heading_deg if view.ahead_deg is None else view.ahead_deg
+    axes = pose_axes(view.heading_deg - ahead, view.tilt_deg)
+    for thing in sorted(view.things, key=lambda one: -one.y_mm):
+        low, high = thing.base_mm - view.lift_mm, thing.base_mm + thing.height_mm - view.lift_mm
+        left, right = (thing.x_mm - view.slide_mm + side * thing.width_mm / 2 for side in (-1, 1))
+        x, y, depth = pinhole(np.array([[left, thing.y_mm, high], [right, thing.y_mm, low]]), axes)
+        if (depth <= 1).any():
+            continue
+        columns = np.clip(width / 2 + focal_px * x, 0, width)
+        rows = np.clip(height / 2 - focal_px * y, 0, height)
+        shade = horizon * np.float32(_SHADES[thing.role])
+        # Edges that fall between pixels are blended, so that slow moves do not jump.
+        over = np.clip(np.arange(width) + 1 - columns[0], 0, 1) * np.clip(columns[1] - np.arange(width), 0, 1)
+        down = np.clip(np.arange(height) + 1 - rows[0], 0, 1) * np.clip(rows[1] - np.arange(height), 0, 1)
+        cover = (down[:, None] * over[None, :])[..., None].astype(np.float32)
+        light += cover * (shade - light)

@@ -6,21 +6,13 @@ per minute; `G4 P` dwells in seconds, `M0` waits for the controller.
 
 import numpy as np
 
-from revani.core.documents import AxisName
+from revani.core.gcode import LETTERS, word
 from revani.core.moves import driven_units
 from revani.core.program import Program
 from revani.core.refusal import Refusal
 
-LETTERS: dict[AxisName, str] = {
-    "slide": "X", "lift": "Z", "pan": "A", "tilt": "B", "roll": "C", "zoom": "U", "focus": "V",
-}  # fmt: skip
 _MOST_LINES = 2_000
 _STILL = 1e-6
-
-
-def word(letter: str, value: float) -> str:
-    """One word: `X12.5`."""
-    return f"{letter}{value:.4f}".rstrip("0").rstrip(".")
 
 
 def move_gcode(program: Program) -> str:

@@ -6,7 +6,7 @@ from typing import Literal, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from revani.core.documents import Cloud, Framing, Kit, Place
+from revani.core.documents import Axis, AxisName, Cloud, Framing, Kit, Place, Thing
 from revani.core.metering import Mode
 from revani.rig.stage import StageClock
 
@@ -32,6 +32,7 @@ class Scene(Message):
     clock: StageClock
     nd_stops: float = 0.0
     nd_off_s: float | None = None
+    things: tuple[Thing, ...] = ()
 
 
 class CameraSettings(Message):
@@ -117,8 +118,20 @@ class Camera(Protocol):
     def apply(self, settings: CameraSettings) -> None:
         """Set up the next frame."""
 
-    def capture(self, number: int, patience_s: float) -> Captured:
-        """Open the shutter now, and return when the frame is stored; give up after `patience_s` real seconds."""
+    def capture(self, number: int, patience_s: float, pose: dict[AxisName, float] | None = None) -> Captured:
+        """Open the shutter now, and return when the frame is stored; give up after `patience_s` real seconds.
+
+        `pose` tells a simulated camera where the rig has carried it; a real one sees for itself.
+        """
+
+    def record(self, number: int, seconds: float, patience_s: float, poses: list[dict[str, float]]) -> Captured:
+        """Film for so many seconds of stage time, or until `cut`; returns when the file is closed.
+
+        `poses` tells a simulated camera the rig's way: dictionaries of `after_s` and axes.
+        """
+
+    def cut(self) -> None:
+        """End what is being filmed; its file is closed first."""
 
     def taken(self, number: int) -> Captured | None:
         """The frame of this number, if this scene has one; None where it has not."""
@@ -128,3 +141,71 @@ class Camera(Protocol):
 
     def fetch(self, file: str) -> AbstractContextManager[Iterator[bytes]]:
         """The bytes of a stored file, in pieces."""
+
+
+class Stage(Message):
+    """Where a simulated mover stands and what its axes are; a real one is told nothing of it."""
+
+    label: str
+    axes: tuple[Axis, ...]
+    clock: StageClock
+
+
+class MoverFault(Message):
+    """A fault that a simulated mover is to show.
+
+    `stall` stops an axis where it is, `lost step` shifts it by `steps`, both until mended; `refuse` says
+    no to the next `count` moves, `slow` answers `seconds` (real ones) later until mended.
+    """
+
+    kind: Literal["stall", "lost step", "refuse", "slow"]
+    axis: AxisName | None = None
+    count: int = Field(1, ge=1, le=100_000)
+    steps: int = Field(1, ge=-10_000, le=10_000)
+    seconds: float = Field(0.2, ge=0, le=60)
+
+
+class Where(Message):
+    """Where a mover's axes are at an instant of stage time; focus on the lens's own scale."""
+
+    at_s: float
+    positions: dict[AxisName, float]
+    moving: bool
+    queued: int
+    stalled: list[AxisName]
+
+
+class MoverError(Exception):
+    """A mover that did not do what it was asked."""
+
+    def __init__(self, trouble: Literal["unreachable", "refused", "stalled"], message: str) -> None:
+        super().__init__(message)
+        self.trouble = trouble
+
+
+class Mover(Protocol):
+    """A mover of several axes. Every method may raise MoverError; seconds are stage time unless said."""
+
+    def stand(self, stage: Stage) -> None:
+        """Put a simulated mover on its stage; a real one ignores this."""
+
+    def go(self, positions: dict[AxisName, float]) -> None:
+        """Go to positions as fast as the axes can; returns at once."""
+
+    def rest(self, patience_s: float) -> None:
+        """Return when everything stands still; give up after `patience_s` real seconds."""
+
+    def queue(self, positions: dict[AxisName, float], seconds: float) -> bool:
+        """Queue a straight way that takes so many seconds; False where the queue is full."""
+
+    def hold(self) -> None:
+        """Let what is queued from here on wait for `begin`."""
+
+    def begin(self, at_s: float) -> None:
+        """Begin what is queued at an instant."""
+
+    def stop(self) -> None:
+        """Stop at once."""
+
+    def where(self) -> Where:
+        """Where the axes are now."""

@@ -17,9 +17,11 @@ from revani.core.documents import Shot
 from revani.core.filters import off_at_s, stack_stops
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
+from revani.rig.drivers.gcode_mover import GcodeMover
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError, Scene
 from revani.rig.stage import StageClock
+from revani.runner.carrier import Carrier
 from revani.runner.shooter import End, Shooter, taken_frame
 from revani.runner.spool import Spool
 from revani.store import runs
@@ -37,10 +39,11 @@ _LEAD_REAL_S = 1.0
 class Runner:
     """One rig's runner. `folder` holds its identity and its spool; one process at a time may use it."""
 
-    def __init__(self, pool: Pool, rig: str, camera_url: str, folder: Path) -> None:
+    def __init__(self, pool: Pool, rig: str, camera_url: str, mover: tuple[str, int], folder: Path) -> None:
         self._pool = pool
         self._rig = rig
         self._camera_url = camera_url
+        self._mover = mover
         self._folder = folder
         self._folder.mkdir(parents=True, exist_ok=True)
         self._lock_file = (folder / "lock").open("w")
@@ -105,7 +108,8 @@ class Runner:
         try:
             end = await self._begin(camera, run, program, clock)
             if end is None:
-                shooter = await self._resume(run, program, clock, camera, spool)
+                carrier = self._carrier(run, program, clock)
+                shooter = await self._resume(run, program, clock, camera, spool, carrier)
                 shooter.start()
                 end, emptied = await self._attend(run.id, shooter, spool)
             else:
@@ -137,7 +141,7 @@ class Runner:
         scene = Scene(
             label=str(run.id), kit=shot.kit, place=shot.place, framing=shot.framing, cloud=shot.light.cloud,
             scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
-            nd_off_s=off_at_s(shot, program.start_s),
+            nd_off_s=off_at_s(shot, program.start_s), things=shot.move.things if shot.move else (),
         )  # fmt: skip
         while clock.now_s() < program.end_s:
             try:
@@ -153,7 +157,14 @@ class Runner:
                             return End("stopped", "Stopped by hand before the camera answered.")
         return End("failed", "The camera did not answer before the shot was over.")
 
-    async def _resume(self, run: Run, program: Program, clock: StageClock, camera: HttpCamera, spool: Spool) -> Shooter:
+    def _carrier(self, run: Run, program: Program, clock: StageClock) -> Carrier | None:
+        if program.motion is None:
+            return None
+        return Carrier(program, program.motion, GcodeMover(*self._mover), clock, str(run.id))
+
+    async def _resume(
+        self, run: Run, program: Program, clock: StageClock, camera: HttpCamera, spool: Spool, carrier: Carrier | None
+    ) -> Shooter:
         """A shooter that goes on after the last frame number that is used up, whatever happened to it."""
         async with self._pool.connection() as conn:
             journalled = await runs.last_number(conn, run.id)
@@ -174,7 +185,7 @@ class Runner:
         first = max(journalled, spool.last_number) + 1
         if first > 1:
             now_s = clock.now_s()
-            while first <= program.frame_count and program.at_s[first - 1] + float(program.slot_s[first - 1]) <= now_s:
+            while first <= run.frame_count and program.at_s[first - 1] + float(program.slot_s[first - 1]) <= now_s:
                 reason = "The runner was not running when it was due."
                 spool.note(
                     JournalFrame(
@@ -182,7 +193,7 @@ class Runner:
                     )
                 )
                 first += 1
-        return Shooter(program, camera, clock, spool, first)
+        return Shooter(program, camera, clock, spool, first, carrier)
 
     async def _attend(self, run_id: UUID, shooter: Shooter, spool: Spool) -> tuple[End | None, int]:
         """Empty the spool and keep the lease while the shooter works; None where the lease was lost."""
@@ -216,10 +227,10 @@ class Runner:
         log.info("run ended", run=str(run_id), state=end.state, reason=end.reason)
 
 
-async def serve_rig(database_url: str, rig: str, camera_url: str, folder: Path) -> None:
+async def serve_rig(database_url: str, rig: str, camera_url: str, mover: tuple[str, int], folder: Path) -> None:
     """Run a runner until it is told to end."""
     # Frames are due to the millisecond: ask for precedence where the system grants it.
     with suppress(OSError):
         os.nice(-5)
     async with open_pool(database_url, most=4) as pool:
-        await Runner(pool, rig, camera_url, folder).work()
+        await Runner(pool, rig, camera_url, mover, folder).work()

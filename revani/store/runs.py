@@ -51,6 +51,7 @@ class JournalFrame(BaseModel):
     size_bytes: int | None = None
     sha256: str | None = None
     settings: dict[str, Any] | None = None
+    rig: dict[str, Any] | None = None
     camera: dict[str, float] | None = None
 
 
@@ -167,9 +168,10 @@ async def append_frames(conn: Connection, run_id: UUID, frames: list[JournalFram
         await cursor.executemany(
             """
             INSERT INTO journal_frame
-                (run_id, number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera)
+                (run_id, number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera,
+                    rig)
             VALUES (%(run_id)s, %(number)s, %(planned_s)s, %(fired_s)s, %(outcome)s, %(reason)s, %(file)s,
-                    %(size_bytes)s, %(sha256)s, %(settings)s, %(camera)s)
+                    %(size_bytes)s, %(sha256)s, %(settings)s, %(camera)s, %(rig)s)
             ON CONFLICT (run_id, number) DO NOTHING
             """,
             [
@@ -177,6 +179,7 @@ async def append_frames(conn: Connection, run_id: UUID, frames: list[JournalFram
                 | {
                     "run_id": run_id,
                     "settings": Jsonb(frame.settings) if frame.settings else None,
+                    "rig": Jsonb(frame.rig) if frame.rig else None,
                     "camera": Jsonb(frame.camera) if frame.camera else None,
                 }
                 for frame in frames
@@ -188,7 +191,7 @@ async def journal(conn: Connection, run_id: UUID, after: int = 0) -> list[Journa
     """The journal in order of frame number, from the one after `after`."""
     cursor = await conn.execute(
         """
-        SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera
+        SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera, rig
         FROM journal_frame WHERE run_id = %s AND number > %s ORDER BY number
         """,
         [run_id, after],

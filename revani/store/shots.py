@@ -14,7 +14,10 @@ _CURRENT = """
            body.document AS body, lens.document AS lens, card.document AS card, place.document AS place,
            (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
             FROM jsonb_array_elements(shot.document #> '{kit,filters}') WITH ORDINALITY AS carried (document, place)
-            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS filters
+            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS filters,
+           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
+            FROM jsonb_array_elements(shot.document #> '{kit,movers}') WITH ORDINALITY AS carried (document, place)
+            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS movers
     FROM shot
     JOIN gear AS body ON body.id = body_id
     JOIN gear AS lens ON lens.id = lens_id
@@ -24,7 +27,7 @@ _CURRENT = """
 
 
 def _assembled(row: dict[str, Any]) -> Saved:
-    kit = {name: row[name] for name in ("body", "lens", "card", "filters")}
+    kit = {name: row[name] for name in ("body", "lens", "card", "filters", "movers")}
     document = row["document"] | {"kit": kit, "place": row["place"]}
     return Saved(row["id"], row["version"], row["archived"], document)
 
@@ -83,6 +86,7 @@ async def _check_references(conn: Connection, shot: Shot) -> None:
     kit = shot.kit
     pieces: list[tuple[str, Gear]] = [("kit.body", kit.body), ("kit.lens", kit.lens), ("kit.card", kit.card)]
     pieces += [(f"kit.filters.{at}", one) for at, one in enumerate(kit.filters)]
+    pieces += [(f"kit.movers.{at}", one) for at, one in enumerate(kit.movers)]
     references: list[tuple[str, records.Record, UUID, str]] = [
         *((path, "gear", piece.id, str(piece.model_dump()["kind"])) for path, piece in pieces),
         ("place", "place", shot.place.id, ""),

@@ -6,6 +6,7 @@ from typing import Any, cast
 
 import httpx
 
+from revani.core.documents import AxisName
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Scene, Trouble
 
 _TROUBLE: dict[int, Trouble] = {409: "busy", 503: "empty battery", 507: "full card"}
@@ -33,10 +34,19 @@ class HttpCamera:
         """Set up the next frame."""
         self._ask("PUT", "/settings", settings.model_dump(mode="json"))
 
-    def capture(self, number: int, patience_s: float) -> Captured:
+    def capture(self, number: int, patience_s: float, pose: dict[AxisName, float] | None = None) -> Captured:
         """Open the shutter now; returns when the frame is stored."""
-        answer = self._ask("POST", "/capture", {"number": number}, timeout_s=patience_s)
+        answer = self._ask("POST", "/capture", {"number": number, "pose": pose or {}}, timeout_s=patience_s)
         return Captured.model_validate(answer)
+
+    def record(self, number: int, seconds: float, patience_s: float, poses: list[dict[str, float]]) -> Captured:
+        """Film for so many seconds of stage time, or until `cut`; returns when the file is closed."""
+        order = {"number": number, "seconds": seconds, "poses": poses}
+        return Captured.model_validate(self._ask("POST", "/record", order, timeout_s=patience_s))
+
+    def cut(self) -> None:
+        """End what is being filmed."""
+        self._ask("POST", "/cut")
 
     def taken(self, number: int) -> Captured | None:
         """The frame of this number, if this scene has one."""

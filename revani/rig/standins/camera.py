@@ -8,16 +8,20 @@ import asyncio
 import hashlib
 import io
 import zlib
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from datetime import UTC, datetime
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 import piexif
 from PIL import Image
 
 from revani.core.card import capacity_bytes
+from revani.core.documents import AxisName
 from revani.core.energy import available_wh, drawn_wh
 from revani.core.exposure import ev100, shutter_for
 from revani.core.light import scene_ev100
@@ -47,6 +51,7 @@ class SimulatedCamera:
         self._written_at_s: list[float] = []
         self._fault: Fault | None = None
         self._fault_left = 0
+        self._cut = asyncio.Event()
 
     @property
     def folder(self) -> Path:
@@ -64,7 +69,7 @@ class SimulatedCamera:
             self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
             (self._folder / f"{self._card:04d}").mkdir(parents=True)
             # The first look at a sky is slow; have it now and not when the first frame is due.
-            _take(scene, self._settings, 0, self._since_s)
+            _take(scene, self._settings, 0, self._since_s, {})
 
     def break_down(self, fault: Fault | None) -> None:
         """Show a fault from now on, or none."""
@@ -104,7 +109,7 @@ class SimulatedCamera:
         """The frame of this number before this scene."""
         return self._frames.get(number)
 
-    async def capture(self, number: int) -> Captured:
+    async def capture(self, number: int, pose: dict[AxisName, float] | None = None) -> Captured:
         """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
         scene, asked = self._scene, self._settings
         if scene is None:
@@ -124,7 +129,7 @@ class SimulatedCamera:
             opened_s = scene.clock.now_s()
             settings = _by_itself(scene, asked, number, opened_s)
             # What the sensor will have seen is worked out while the shutter is open.
-            seen = loop.run_in_executor(self._render, _take, scene, settings, number, opened_s)
+            seen = loop.run_in_executor(self._render, _take, scene, settings, number, opened_s, _plain(pose))
             await asyncio.sleep(max(0.0, scene.clock.wait_s(opened_s + settings.shutter_s)))
             closed_s = scene.clock.now_s()
             self._state = "storing"
@@ -144,6 +149,46 @@ class SimulatedCamera:
         )  # fmt: skip
         self._frames[number] = captured
         return captured
+
+    async def record(self, number: int, seconds: float, poses: list[dict[str, float]]) -> Captured:
+        """Film until the time is over or `cut` comes; the file is closed before anything else happens."""
+        scene, settings = self._scene, self._settings
+        if scene is None:
+            raise CameraError("refused", "The camera stands nowhere yet.")
+        if self._state != "ready":
+            raise CameraError("busy", f"The camera is {self._state}.")
+        if number in self._frames:
+            raise CameraError("refused", f"Clip {number} has been filmed already.")
+        self._state, self._cut = "exposing", asyncio.Event()
+        opened_s = scene.clock.now_s()
+        try:
+            while (left := scene.clock.wait_s(opened_s + seconds)) > 0 and not self._cut.is_set():
+                with suppress(TimeoutError):
+                    await asyncio.wait_for(self._cut.wait(), min(left, 0.2))
+                if self._battery_left() <= 0:
+                    break
+            closed_s = min(scene.clock.now_s(), opened_s + seconds)
+            self._state = "storing"
+            file = f"{self._card:04d}/F{number:05d}.mp4"
+            loop = asyncio.get_running_loop()
+            target = self._folder / file
+            await loop.run_in_executor(
+                self._render, _film, scene, settings, number, opened_s, closed_s - opened_s, poses, target
+            )
+        finally:
+            self._state = "ready"
+        content = target.read_bytes()
+        captured = Captured(
+            number=number, file=file, size_bytes=len(content), sha256=hashlib.sha256(content).hexdigest(),
+            opened_s=opened_s, closed_s=closed_s, settings=settings, battery_left=max(0.0, self._battery_left(1)),
+            card_free_bytes=self._card_free(),
+        )  # fmt: skip
+        self._frames[number] = captured
+        return captured
+
+    def cut(self) -> None:
+        """End what is being filmed."""
+        self._cut.set()
 
     async def _room_in_buffer(self, scene: Scene) -> None:
         """Wait, as a body does, until its buffer has room for one more frame."""
@@ -223,10 +268,9 @@ def _by_itself(scene: Scene, asked: CameraSettings, number: int, at_s: float) ->
     return asked.model_copy(update=change)
 
 
-def _picture(
-    scene: Scene, opened_s: float, shutter_s: float, aperture: float, iso: float, seed: int, white_k: float = 4_800
-) -> Picture:
-    """What the sensor gets from `opened_s` on."""
+def _picture(scene: Scene, opened_s: float, settings: CameraSettings, seed: int, pose: Mapping[str, float]) -> Picture:
+    """What the sensor gets from `opened_s` on, from where the rig has carried it."""
+    shutter_s, aperture, iso = settings.shutter_s, settings.aperture, settings.iso
     middle_s = opened_s + shutter_s / 2
     sky = _sky(scene, middle_s)
     error = _scene_ev(scene, sky, middle_s) - float(ev100(aperture, shutter_s, iso))
@@ -236,29 +280,61 @@ def _picture(
         sun_altitude_deg=float(sun.altitude_deg), sun_azimuth_deg=float(sun.azimuth_deg),
         moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
         moon_fraction=float(sky.moon_illuminated_fraction(middle_s)),
-        heading_deg=scene.framing.heading_deg, tilt_deg=scene.framing.tilt_deg, focal_length_mm=_focal_mm(scene),
+        heading_deg=(scene.framing.heading_deg + pose.get("pan", 0.0)) % 360,
+        tilt_deg=pose.get("tilt", scene.framing.tilt_deg), focal_length_mm=pose.get("zoom", _focal_mm(scene)),
         sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud, skyline=skyline_points(scene.place),
+        ahead_deg=scene.framing.heading_deg, slide_mm=pose.get("slide", 0.0), lift_mm=pose.get("lift", 0.0),
+        things=scene.things,
     )  # fmt: skip
-    return render(view, Exposure(error, shutter_s, aperture, iso, white_k), WIDTH, HEIGHT, seed=seed)
+    return render(view, Exposure(error, shutter_s, aperture, iso, settings.white_balance_k), WIDTH, HEIGHT, seed=seed)
 
 
 def _focal_mm(scene: Scene) -> float:
     return scene.framing.focal_length_mm or scene.kit.lens.focal_length_min_mm
 
 
-def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float) -> bytes:
+def _plain(pose: Mapping[AxisName, float] | None) -> dict[str, float]:
+    return {str(name): value for name, value in (pose or {}).items()}
+
+
+def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float, pose: Mapping[str, float]) -> bytes:
     """The JPEG, with Exif, of what is before the camera from `opened_s` on."""
-    picture = _picture(
-        scene, opened_s, settings.shutter_s, settings.aperture, settings.iso, number, settings.white_balance_k
-    )
-    return _jpeg(picture, piexif.dump(_exif(scene, settings, number, opened_s, _focal_mm(scene))))
+    picture = _picture(scene, opened_s, settings, number, pose)
+    focal_mm = pose.get("zoom", _focal_mm(scene))
+    return _jpeg(picture, piexif.dump(_exif(scene, settings, number, opened_s, focal_mm)))
+
+
+_FILM_FPS, _MOST_PICTURES = 10, 300
+
+
+def _film(
+    scene: Scene, settings: CameraSettings, number: int, opened_s: float, seconds: float,
+    poses: list[dict[str, float]], target: Path,
+) -> None:  # fmt: skip
+    """A clip in real time; a long one has fewer pictures a second, so that it is soon made."""
+    rate = Fraction(min(_FILM_FPS, max(_MOST_PICTURES / max(seconds, 0.1), 0.2))).limit_denominator(1000)
+    at = np.array([pose["after_s"] for pose in poses]) if poses else np.zeros(1)
+    names = [name for name in (poses[0] if poses else {}) if name != "after_s"]
+    with av.open(str(target), "w", format="mp4") as film:
+        stream = film.add_stream("libx264", rate=rate, options={"preset": "veryfast", "crf": "23"})
+        stream.width, stream.height, stream.pix_fmt, stream.time_base = WIDTH, HEIGHT, "yuv420p", 1 / rate
+        for i in range(max(1, round(seconds * rate))):
+            after = float(i / rate)
+            pose = {name: float(np.interp(after, at, [one[name] for one in poses])) for name in names}
+            picture = av.VideoFrame.from_ndarray(_picture(scene, opened_s + after, settings, number, pose), "rgb24")
+            picture.pts, picture.time_base = i, 1 / rate
+            for packet in stream.encode(picture):
+                film.mux(packet)
+        for packet in stream.encode():
+            film.mux(packet)
 
 
 def _look(scene: Scene, at_s: float) -> bytes:
     """A JPEG of the scene as a finder shows it: bright enough, whatever the light."""
     aperture = scene.kit.lens.aperture_widest
-    scene_ev = _scene_ev(scene, _sky(scene, at_s), at_s)
-    return _jpeg(_picture(scene, at_s, float(shutter_for(scene_ev, aperture, 100)), aperture, 100, 0), b"")
+    shutter = float(shutter_for(_scene_ev(scene, _sky(scene, at_s), at_s), aperture, 100))
+    settings = CameraSettings(shutter_s=shutter, aperture=aperture, iso=100, white_balance_k=4_800)
+    return _jpeg(_picture(scene, at_s, settings, 0, {}), b"")
 
 
 def _jpeg(picture: Picture, exif: bytes) -> bytes:

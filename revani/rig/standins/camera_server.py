@@ -5,9 +5,11 @@ from pathlib import Path
 
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.responses import FileResponse, PlainTextResponse, Response
+from pydantic import Field
 from starlette.types import Receive, Send
 from starlette.types import Scope as HttpScope
 
+from revani.core.documents import AxisName
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Message, Scene
 from revani.rig.standins.camera import SimulatedCamera
 
@@ -18,6 +20,15 @@ class Capture(Message):
     """The order to take a frame."""
 
     number: int
+    pose: dict[AxisName, float] = Field(default={})
+
+
+class Record(Message):
+    """The order to film."""
+
+    number: int
+    seconds: float = Field(gt=0, le=36_000)
+    poses: list[dict[str, float]] = Field(default=[], max_length=5_000)
 
 
 class Cut(Response):
@@ -61,10 +72,19 @@ def camera_app(folder: Path) -> FastAPI:
         if fault and fault.kind == "hang":
             await asyncio.sleep(fault.seconds)
             raise CameraError("refused", "The camera had hung.")
-        captured = await camera.capture(order.number)
+        captured = await camera.capture(order.number, order.pose)
         if fault and fault.kind == "slow":
             await asyncio.sleep(fault.seconds)
         return Cut() if fault and fault.kind == "drop" else captured
+
+    @app.post("/record")
+    async def record(order: Record) -> Captured:
+        return await camera.record(order.number, order.seconds, order.poses)
+
+    @app.post("/cut")
+    async def cut() -> dict[str, str]:
+        camera.cut()
+        return {"recording": "ends"}
 
     @app.put("/fault")
     async def break_down(fault: Fault) -> Fault:
@@ -89,6 +109,6 @@ def camera_app(folder: Path) -> FastAPI:
         path = (camera.folder / card / name).resolve()
         if not path.is_relative_to(camera.folder.resolve()) or not path.is_file():
             raise HTTPException(404, "No such file.")
-        return FileResponse(path, media_type="image/jpeg")
+        return FileResponse(path, media_type="video/mp4" if path.suffix == ".mp4" else "image/jpeg")
 
     return app

@@ -1,0 +1,195 @@
+"""Carries the camera: brings the rig to where each frame wants it, and keeps a continuous move in step.
+
+It is used from the shooting thread; a continuous move is fed to the mover by a thread of its own,
+some way ahead of time. A mover that is lost is asked again; what happens then is the shot's own rule.
+"""
+
+import threading
+
+import numpy as np
+import structlog
+
+from revani.core.documents import AxisName
+from revani.core.moves import driven_units
+from revani.core.program import Program
+from revani.core.rig import Motion
+from revani.rig.ports import Mover, MoverError, Stage, Where
+from revani.rig.stage import StageClock
+
+log = structlog.get_logger()
+
+_RETRY_REAL_S = 0.1
+_LIVE_STEP_S = 0.1
+_AHEAD_REAL_S = 2.0
+_AHEAD_LEAST = 8
+_LEAD_REAL_S = 0.15
+
+
+class Stalled(Exception):
+    """The rig does not move as it should; the text says what it does."""
+
+
+class Carrier:
+    """The rig of one run."""
+
+    def __init__(self, program: Program, motion: Motion, mover: Mover, clock: StageClock, label: str) -> None:
+        self._program = program
+        self._motion = motion
+        self._mover = mover
+        self._clock = clock
+        self._label = label
+        self._fed = threading.Event()
+        self._over = threading.Event()
+        self._trouble = ""
+        self._given_up = False
+
+    @property
+    def stepwise(self) -> bool:
+        """Whether the rig stands still while the shutter is open."""
+        return self._motion.path.move.kind == "stepwise"
+
+    def prepare(self, first: int, until_s: float) -> None:
+        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled."""
+        axes = tuple(self._program.shot.kit.axes.values())
+        stage = Stage(label=self._label, axes=axes, clock=self._clock)
+        begins = self._begins_s(first)
+        self._insist(lambda: self._mover.stand(stage), until_s)
+        self._insist(lambda: self._mover.go(self._units(begins - self._program.start_s)), until_s)
+        self._insist(lambda: self._mover.rest(self._patience_s(until_s)), until_s)
+        if not self.stepwise:
+            threading.Thread(target=self._feed, args=(begins,), name="carrier", daemon=True).start()
+            self._fed.wait(5)
+
+    def _begins_s(self, first: int) -> float:
+        """When the move that is fed begins: at the first frame, or soon where that has passed."""
+        at = float(self._program.at_s[min(first, self._program.frame_count) - 1])
+        return max(at, self._clock.now_s() + 0.5 * self._clock.speed)
+
+    def bring(self, number: int, until_s: float) -> None:
+        """Bring the rig to where a frame wants it, settled. Raises Stalled where it does not come in time."""
+        if self._given_up:
+            return
+        if self._trouble:
+            raise Stalled(self._trouble)
+        if self.stepwise:
+            units = self._units(float(self._program.t_s[number - 1]), number)
+            self._insist(lambda: self._mover.go(units), until_s)
+            self._insist(lambda: self._mover.rest(self._patience_s(until_s)), until_s)
+
+    def give_up(self) -> None:
+        """Leave the rig where it stands, from now on."""
+        self._given_up = True
+        self._over.set()
+
+    def end(self) -> None:
+        """Stop what still moves."""
+        self._over.set()
+        if not self.stepwise:
+            try:
+                self._mover.stop()
+            except MoverError as error:
+                log.warning("mover not stopped", error=str(error))
+
+    def where(self) -> Where | None:
+        """Where the rig is now; None where it does not say."""
+        try:
+            found = self._mover.where()
+        except MoverError:
+            return None
+        if found.stalled and not self._trouble and not self._given_up:
+            self._trouble = f"{' and '.join(found.stalled).capitalize()} stalled."
+        return found
+
+    def planned(self, at_s: float) -> dict[str, float]:
+        """Where the axes are meant to be at an instant, in their own units."""
+        return {str(name): round(value, 4) for name, value in self._units(at_s - self._program.start_s).items()}
+
+    def pose(self, reached: Where | None, at_s: float) -> dict[AxisName, float]:
+        """What a simulated camera is told: where it really stands, else where it should."""
+        meant = {name: float(value) for name, value in self._motion.at(np.array(at_s - self._program.start_s)).items()}
+        if reached is not None:
+            meant |= {name: value for name, value in reached.positions.items() if name in meant and name != "focus"}
+        return meant
+
+    def _units(self, after_s: float, number: int | None = None) -> dict[AxisName, float]:
+        """Positions as the axes count them, within what they can: a step over the end is not asked for."""
+        kit = self._program.shot.kit
+        found = (
+            {name: values[number - 1] for name, values in self._motion.positions.items()}
+            if number is not None
+            else self._motion.at(np.array(max(after_s, 0.0)))
+        )
+        out: dict[AxisName, float] = {}
+        for name, value in found.items():
+            axis = kit.axes[name]
+            out[name] = float(np.clip(driven_units(kit, name, np.asarray(value)), axis.low, axis.high))
+        return out
+
+    def _patience_s(self, until_s: float) -> float:
+        return max(self._clock.wait_s(until_s), 0.05) + 1.0
+
+    def _insist(self, ask, until_s: float) -> None:  # type: ignore[no-untyped-def]
+        """Ask until it is done or the time is over. Raises Stalled."""
+        while True:
+            try:
+                ask()
+                return
+            except MoverError as error:
+                if error.trouble == "stalled" or self._clock.wait_s(until_s) <= _RETRY_REAL_S:
+                    raise Stalled(str(error)) from error
+                self._over.wait(_RETRY_REAL_S)
+
+    def _feed(self, begin_s: float) -> None:
+        """Keep the mover's queue filled with the straight pieces of a continuous move."""
+        times = self._times(begin_s)
+        at, begun = begin_s, False
+        try:
+            self._mover.hold()
+        except MoverError as error:
+            log.warning("mover away", error=str(error))
+        for k, next_s in enumerate(times):
+            if self._over.is_set():
+                return
+            ahead = k >= _AHEAD_LEAST
+            while not self._over.is_set():
+                if ahead and not begun:
+                    begun = self._begin(begin_s)
+                if ahead and self._clock.wait_s(at) > _AHEAD_REAL_S:
+                    self._over.wait(0.05)
+                    continue
+                try:
+                    # After a loss the queue has run dry: the next piece begins now, and ends when it is due.
+                    late = begun and self._clock.now_s() > at
+                    seconds = next_s - (self._clock.now_s() if late else at)
+                    if seconds <= 1e-6:
+                        break
+                    if self._mover.queue(self._units(next_s - self._program.start_s), seconds):
+                        break
+                    self._over.wait(0.02)
+                except MoverError as error:
+                    if error.trouble == "refused":
+                        self._trouble = str(error)
+                        return
+                    log.warning("mover away", error=str(error))
+                    self._over.wait(_RETRY_REAL_S)
+            at = next_s
+        if not begun:
+            self._begin(begin_s)
+
+    def _begin(self, begin_s: float) -> bool:
+        try:
+            self._mover.begin(begin_s)
+        except MoverError as error:
+            log.warning("mover away", error=str(error))
+            return False
+        self._fed.set()
+        return True
+
+    def _times(self, begin_s: float) -> list[float]:
+        """Ends of the straight pieces: every frame, or ten a second of a film."""
+        program = self._program
+        if program.shot.live:
+            count = int(np.ceil((program.end_s - begin_s) / _LIVE_STEP_S))
+            return [begin_s + _LIVE_STEP_S * (i + 1) for i in range(count)]
+        ends = np.append(program.at_s, program.end_s)
+        return [float(at) for at in ends if at > begin_s + 1e-6]

@@ -1,0 +1,249 @@
+"""The simulated mover over its real link, and whole runs in which body and mover go together."""
+
+import json
+import re
+import socket
+from collections.abc import Iterator
+
+import httpx
+import numpy as np
+import psycopg
+import pytest
+
+from revani.core.documents import AfterStart, Axis, Ease, Light, Move, MoveKey, Mover
+from revani.core.gcode import LETTERS
+from revani.core.program import compile_shot
+from revani.core.timing import Timing
+from revani.rig.drivers.gcode_mover import GcodeMover
+from revani.rig.ports import MoverError, Stage
+from revani.rig.stage import StageClock
+from tests.conftest import Stack, eventually, make_kit
+from tests.runner.test_run import arm, assert_all_accounted_for, saved, until_state
+
+SLIDE = Axis(name="slide", low=0, high=1200, speed=100, acceleration=200, step=0.05, backlash=0.2, settle_s=0.4)
+PAN = Axis(name="pan", low=-90, high=90, speed=20, acceleration=40, step=0.01, settle_s=0.3)
+
+
+@pytest.fixture
+def port(stack: Stack) -> int:
+    return int(stack.environment["REVANI_PORT"]) + 3
+
+
+@pytest.fixture
+def mover(port: int) -> Iterator[GcodeMover]:
+    driver = GcodeMover("127.0.0.1", port)
+    yield driver
+    driver.close()
+
+
+def stand(mover: GcodeMover, label: str, speed: float = 50) -> StageClock:
+    clock = StageClock.starting(1_795_541_000.0, speed)
+    mover.stand(Stage(label=label, axes=(SLIDE, PAN), clock=clock))
+    return clock
+
+
+def test_a_rapid_move_takes_the_time_its_limits_need_and_settles(mover: GcodeMover) -> None:
+    clock = stand(mover, "rapid", speed=10)
+    begin = clock.now_s()
+    mover.go({"slide": 600})
+    assert mover.where().moving
+    mover.rest(5)
+    # At 100 mm/s no way of 600 mm takes under 6 s; a third of it on either ramp makes it 9.
+    assert 9.3 <= clock.now_s() - begin < 14
+    where = mover.where()
+    assert not where.moving and where.positions["slide"] == pytest.approx(600, abs=0.2)
+
+
+def test_play_lies_behind_the_way_that_an_axis_goes(mover: GcodeMover) -> None:
+    stand(mover, "play")
+    reached = []
+    for target in (400, 600, 400):
+        mover.go({"slide": target})
+        mover.rest(5)
+        reached.append(mover.where().positions["slide"])
+    assert reached[0] - reached[2] == pytest.approx(-SLIDE.backlash, abs=1e-3)
+
+
+def test_a_queued_way_is_where_it_should_be_at_every_instant(mover: GcodeMover) -> None:
+    clock = stand(mover, "queued", speed=1)
+    mover.hold()
+    for k in range(1, 6):
+        assert mover.queue({"slide": 10.0 * k}, 0.2)
+    start = clock.now_s() + 0.3
+    mover.begin(start)
+    looked = [mover.where() for _ in range(400)]
+    inside = [one for one in looked if start < one.at_s < start + 1]
+    for one in inside:
+        # 50 mm/s: 5 ms of stage time are a quarter of a millimetre; the play comes on top.
+        meant = (one.at_s - start) * 50
+        assert one.positions["slide"] == pytest.approx(meant, abs=0.25 + SLIDE.backlash)
+
+
+@pytest.mark.parametrize(
+    ("block", "said"),
+    [
+        ("G1 X10", "F is needed"), ("G0 X5000", "X goes from 0 to 1200"), ("G1 X600 F60000", "at most 100"),
+        ("G17 X1", "G17 is not known"), ("G0 Y3", "no axis"), ("hello", "not a block"),
+    ],
+)  # fmt: skip
+def test_blocks_that_cannot_be_carried_out_are_refused_with_a_reason(
+    mover: GcodeMover, port: int, block: str, said: str
+) -> None:
+    stand(mover, f"refusal {block}")
+    with socket.create_connection(("127.0.0.1", port), 5) as link:
+        link.sendall(f"G94\n{block}\n".encode())
+        answers = link.makefile()
+        assert answers.readline() == "ok\n"
+        answer = answers.readline()
+    assert answer.startswith("error: ") and said in answer
+
+
+def test_faults_stall_lose_steps_refuse_and_are_mended(mover: GcodeMover, port: int) -> None:
+    stand(mover, "faults")
+
+    def show(fault: object) -> None:
+        with socket.create_connection(("127.0.0.1", port), 5) as link:
+            link.sendall(b"%" + json.dumps({"fault": fault}).encode() + b"\n")
+            assert link.recv(100) == b"ok\n"
+
+    show({"kind": "refuse"})
+    with pytest.raises(MoverError):
+        mover.go({"slide": 10})
+    show({"kind": "lost step", "axis": "pan", "steps": 50})
+    assert mover.where().positions["pan"] == pytest.approx(0.5)
+    show({"kind": "stall", "axis": "slide"})
+    mover.go({"slide": 300})
+    with pytest.raises(MoverError) as error:
+        mover.rest(5)
+    assert error.value.trouble == "stalled" and mover.where().stalled == ["slide"]
+    show(None)
+    mover.rest(5)
+    assert mover.where().positions["slide"] == pytest.approx(300, abs=0.3)
+
+
+def moving_kit():  # type: ignore[no-untyped-def]
+    slider = Mover(name="Test slider", axes=(SLIDE,), payload_kg=8)
+    head = Mover(name="Test head", axes=(PAN,), payload_kg=4)
+    kit = make_kit(body={"overhead_s": "0.5"})
+    return kit.model_copy(update={"movers": (slider, head)})
+
+
+def keyed(kind: str, event_s: float, **change: object) -> Move:
+    keys = (
+        MoveKey(at=AfterStart(after_s=0), positions={"slide": 100, "pan": -20}),
+        MoveKey(at=AfterStart(after_s=event_s), positions={"slide": 900, "pan": 20}),
+    )
+    return Move.model_validate({"kind": kind, "keys": [key.model_dump() for key in keys]} | change)
+
+
+def rows_of(connection: psycopg.Connection, run: dict) -> list[tuple[int, float, dict]]:  # type: ignore[type-arg]
+    return connection.execute(
+        "SELECT number, fired_s, rig FROM journal_frame WHERE run_id = %s AND outcome = 'taken' ORDER BY number",
+        [run["id"]],
+    ).fetchall()
+
+
+def test_shoot_move_settle_stands_still_on_its_place_for_every_frame(
+    client: httpx.Client, connection: psycopg.Connection
+) -> None:
+    timing, light = Timing(fps=30, interval_s=60, frame_count=20), Light(aperture=2.8, shutter_s=5)
+    shot = saved(client, kit=moving_kit(), move=keyed("stepwise", 1140), timing=timing, light=light)
+    program = compile_shot(shot)
+    done = until_state(client, arm(client, shot, speed=100), "finished", "failed", "stopped")
+    assert_all_accounted_for(done, 20)
+    rows = rows_of(connection, done)
+    assert len(rows) >= 18 and program.motion
+    for number, _, rig in rows:
+        planned = float(program.motion.positions["slide"][number - 1])
+        assert rig["reached"]["slide"] == pytest.approx(planned, abs=SLIDE.backlash + SLIDE.step)
+        assert rig["reached"]["pan"] == pytest.approx(float(program.motion.positions["pan"][number - 1]), abs=0.02)
+    assert rows[-1][2]["reached"]["slide"] > 850
+
+
+def test_a_continuous_move_stays_in_step_with_its_frames_to_5_ms(
+    client: httpx.Client, connection: psycopg.Connection
+) -> None:
+    kit = moving_kit()
+    kit = kit.model_copy(update={"body": kit.body.model_copy(update={"minimum_interval_s": 0.5})})
+    ease = Ease(kind="linear", s=1).model_dump()
+    move = keyed("continuous", 10)
+    move = move.model_copy(
+        update={
+            "keys": tuple(MoveKey.model_validate(k.model_dump() | {"leave": ease, "arrive": ease}) for k in move.keys)
+        }
+    )
+    timing = Timing(fps=30, interval_s=1, frame_count=10)
+    light = Light(school="fixed", aperture=2.8, shutter_s="1/60", iso=100)
+    shot = saved(client, kit=kit, move=move, timing=timing, light=light)
+    done = until_state(client, arm(client, shot, when="now", speed=1), "finished", "failed", "stopped")
+    rows = rows_of(connection, done)
+    assert len(rows) >= 9
+    apart_s = []
+    for _, _, rig in rows[2:-1]:
+        # Linear pieces between frames; play is there whatever the timing. 800 mm in 9 s of cruise: 88.9 mm/s.
+        off = abs(rig["reached"]["slide"] - rig["planned"]["slide"]) - SLIDE.backlash / 2
+        apart_s.append(max(off, 0.0) / 88.9)
+    # One look may fall upon a stall of a busy machine's link; the rest are in step.
+    assert sorted(apart_s)[len(apart_s) * 3 // 4] < 0.005
+
+
+@pytest.mark.parametrize(("rule", "state"), [("end", "stopped"), ("hold", "finished")])
+def test_a_stalled_axis_ends_or_holds_the_run_by_the_shots_own_rule(
+    client: httpx.Client, port: int, rule: str, state: str
+) -> None:
+    timing, light = Timing(fps=30, interval_s=60, frame_count=24), Light(aperture=2.8, shutter_s=5)
+    shot = saved(client, kit=moving_kit(), move=keyed("stepwise", 1380, on_stall=rule), timing=timing, light=light)
+    run = arm(client, shot, speed=150)
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 4)
+    with socket.create_connection(("127.0.0.1", port), 5) as link:
+        link.sendall(b'%{"fault": {"kind": "stall", "axis": "slide"}}\n')
+        assert link.recv(100) == b"ok\n"
+    try:
+        done = until_state(client, run, "finished", "failed", "stopped")
+    finally:
+        with socket.create_connection(("127.0.0.1", port), 5) as link:
+            link.sendall(b'%{"fault": null}\n')
+            link.recv(100)
+    assert done["state"] == state
+    assert ("stalled" in done["reason"]) == (rule == "end")
+    if rule == "end":
+        assert 4 <= done["taken"] < 24
+
+
+def test_an_unplugged_mover_is_asked_again_and_the_run_goes_on(client: httpx.Client, stack: Stack) -> None:
+    timing, light = Timing(fps=30, interval_s=120, frame_count=16), Light(aperture=2.8, shutter_s=5)
+    shot = saved(client, kit=moving_kit(), move=keyed("stepwise", 1800, on_stall="hold"), timing=timing, light=light)
+    run = arm(client, shot, speed=120)
+    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 3)
+    stack.kill("mover")
+    stack.start("mover")
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["state"] == "finished" and done["taken"] >= 12
+
+
+def test_a_filmed_back_and_forth_lists_its_turning_points_and_its_clip_is_a_film(client: httpx.Client) -> None:
+    keys = [
+        MoveKey(at=AfterStart(after_s=0), positions={"slide": 100}).model_dump(),
+        MoveKey(at=AfterStart(after_s=10), positions={"slide": 500}).model_dump(),
+    ]
+    move = Move.model_validate({"kind": "live", "keys": keys, "repeat": "ping-pong"})
+    timing = Timing(fps=25, interval_s="1/25", event_s=60)
+    light = Light(school="fixed", aperture=2.8, shutter_s="1/50", iso=800)
+    shot = saved(client, kit=moving_kit(), move=move, timing=timing, light=light)
+    done = until_state(client, arm(client, shot, speed=20), "finished", "failed", "stopped")
+    assert (done["state"], done["taken"]) == ("finished", 1)
+    assert len(done["turns"]) == 5
+    for i, turn in enumerate(done["turns"]):
+        assert turn.startswith(f"{(i + 1) * 10} s")
+        at, planned = (
+            float(part.replace(",", "")) for part in re.findall(r"slide at ([\d.,]+), planned ([\d.,]+)", turn)[0]
+        )
+        assert at == pytest.approx(planned, abs=25)
+        # At 20 times the clock's speed a look may come late, but on the right side of the middle.
+        assert (planned > 300) == (i % 2 == 0)
+    answer = client.get(f"/api/runs/{done['id']}/frames/1/picture")
+    assert answer.headers["content-type"] == "video/mp4" and b"ftyp" in answer.content[:32]
+
+
+def test_every_axis_has_a_letter_of_its_own() -> None:
+    assert len(set(LETTERS.values())) == 7 and np.all([len(letter) == 1 for letter in LETTERS.values()])
