@@ -11,16 +11,21 @@ from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.lanes import Lanes, Reading, lanes, readout
 from revani.core.light import check_reading
 from revani.core.lightpanel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
+from revani.core.moveedit import MoveEdit, apply_move_edit
+from revani.core.movetable import Table, move_table
 from revani.core.pace import solved
+from revani.core.presets import Preset, presets
 from revani.core.program import Program, compile_shot
 from revani.core.reading import ReadingNote, noted
 from revani.core.refusal import Refusal
 from revani.core.rehearsal import Outcome, rehearse
 from revani.core.schools import SchoolOutcome, compare_schools
-from revani.core.sentence import Edit, Word, apply_edit, aside, sentence, speed_up_text
+from revani.core.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text
 from revani.core.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.timing import Solution
 from revani.core.view import FramedView, framed_view
+from revani.exports.gcode import move_gcode
+from revani.exports.move_csv import keys_from_csv, move_csv
 
 router = APIRouter(prefix="/api/programs")
 
@@ -29,7 +34,7 @@ class Ask(BaseModel):
     """A shot, and what was just typed into it."""
 
     shot: Shot
-    edits: list[Edit | LightKeyEdit] = Field(default=[], max_length=20)
+    edits: list[Edit | LightKeyEdit | MoveEdit] = Field(default=[], max_length=20)
     neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
 
 
@@ -63,6 +68,8 @@ def planned(ask: Ask) -> Plan:
     for edit in ask.edits:
         if isinstance(edit, LightKeyEdit):
             shot = apply_light_key(shot, edit, float(solved(shot).event_s))
+        elif isinstance(edit, MoveEdit):
+            shot = apply_move_edit(compile_shot(shot), edit)
         else:
             shot = apply_edit(shot, edit)
     check_reading(shot.light, time.time())
@@ -183,3 +190,68 @@ def from_subject(ask: SubjectAsk) -> SubjectAnswer:
     if (ask.moving.speed_m_s is None) != (ask.moving.distance_m is None):
         raise Refusal("moving.distance_m", "Give speed and distance both, or neither.")
     return SubjectAnswer(kinds=list(KINDS), suggestions=list(suggest(ask.shot, ask.moving)))
+
+
+class KeyRow(BaseModel):
+    """A key of the move in values that can be typed over."""
+
+    index: int
+    clock: str
+    words: list[Word]
+
+
+class MovePanel(BaseModel):
+    """What the step Move shows beside the loom."""
+
+    axes: list[str]
+    table: Table
+    keys: list[KeyRow]
+    presets: list[Preset]
+
+
+@router.post("/move")
+def move_panel(ask: FrameAsk) -> MovePanel:
+    """The move table at a frame, the keys as a table, and moves to begin with."""
+    program = compile_shot(ask.shot)
+    posts = {post.index: post for post in lanes(program, most=2).posts}
+    rows = [
+        KeyRow(
+            index=index,
+            clock=f"{program.local(posts[index].at_s):%H:%M:%S}" if index in posts else "",
+            words=key_words(ask.shot, index),
+        )
+        for index in range(len(ask.shot.move.keys) if ask.shot.move else 0)
+    ]
+    return MovePanel(
+        axes=[str(name) for name in ask.shot.kit.axes],
+        table=move_table(program, _number(program, ask)),
+        keys=rows,
+        presets=list(presets(ask.shot)),
+    )
+
+
+@router.post("/gcode", response_class=Response)
+def gcode(shot: Shot) -> Response:
+    """The move as G-code."""
+    return Response(move_gcode(compile_shot(shot)), media_type="text/plain")
+
+
+@router.post("/move.csv", response_class=Response)
+def move_rows(shot: Shot) -> Response:
+    """The move as CSV, a row a frame."""
+    return Response(move_csv(compile_shot(shot)), media_type="text/csv")
+
+
+class KeysAsk(BaseModel):
+    """A shot, and keyframes as CSV."""
+
+    shot: Shot
+    csv: str = Field(max_length=200_000)
+
+
+@router.post("/keys")
+def keys_in(ask: KeysAsk) -> Shot:
+    """The shot with the keys of a CSV file; a bad line is refused by its number."""
+    shot = keys_from_csv(ask.shot, ask.csv)
+    compile_shot(shot)
+    return shot

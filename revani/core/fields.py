@@ -11,14 +11,15 @@ from typing import Any, get_args
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from revani.core.documents import FIRST_YEAR, LAST_YEAR, Cloud, Pace, Shot, SunStart
+from revani.core.documents import AXES, FIRST_YEAR, LAST_YEAR, AxisName, Cloud, Move, Pace, Shot, SunStart
 from revani.core.exposure import APERTURES, ISOS, SHUTTERS, show_shutter
 from revani.core.keyedit import LightKeyEdit, apply_light_key
+from revani.core.movewords import key_part, read_key_part, show_key_part
 from revani.core.pace import solved as timing_of
 from revani.core.refusal import Refusal
 from revani.core.schools import SCHOOL_NAMES
 from revani.core.start import parse_clock, parse_start, show_start, start_s
-from revani.core.timing import Quantity, Solution
+from revani.core.timing import Quantity, Solution, Timing
 from revani.core.units import MINUS, count, decimals, duration, exact, parse_duration, plain_rate, rate, stops
 
 
@@ -449,8 +450,115 @@ def _wish_field(index: int) -> Field:
     return Field(f"Wish {index + 1}", show, read, nudge)
 
 
+def _key_field(index: int, part: str) -> Field:
+    """A part of a key of the move: its moment, its hold, an ease, or an axis."""
+    label = f"Key {index + 1}, {'ease away' if part == 'leave' else 'ease in' if part == 'arrive' else part}"
+
+    def nudge(shot: Shot, _solved: Solution, steps: int) -> Shot:
+        assert shot.move
+        key = shot.move.keys[index]
+        axis = next((name for name in AXES if name == part), None)
+        if axis is None or axis not in key.positions:
+            return shot
+        positions = dict(key.positions) | {axis: round(key.positions[axis] + steps * _NUDGES.get(axis, 1.0), 3)}
+        keys = (*shot.move.keys[:index], key.model_copy(update={"positions": positions}), *shot.move.keys[index + 1 :])
+        return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})
+
+    return Field(
+        label,
+        lambda shot, _: show_key_part(shot, index, part),
+        lambda shot, text: read_key_part(shot, index, part, text),
+        nudge,
+    )
+
+
+_NUDGES: dict[AxisName, float] = {"slide": 10.0, "lift": 10.0, "focus": 0.1}
+
+MOVE_KINDS = {"stepwise": "shoot, move, settle", "continuous": "without stopping", "live": "at live speed"}
+_PATHS = {"legs": "leg by leg", "smooth": "as one smooth way"}
+_REPEATS = {"once": "once", "loop": "in a loop", "ping-pong": "back and forth"}
+_STALLS = {"end": "ends the run", "hold": "leaves the rig where it stands"}
+_NO_AIM = "nothing"
+_LIVE_S, _LEAST_INTERVAL_S = Fraction(60), Fraction(2)
+
+
+def _move_of(shot: Shot) -> Move:
+    return shot.move or Move.model_validate({})
+
+
+def _moved(shot: Shot, **change: object) -> Shot:
+    move = Move.model_validate(_move_of(shot).model_dump() | change)
+    return shot.model_copy(update={"move": move})
+
+
+def _move_choice(label: str, name: str, words: Mapping[str, str]) -> Field:
+    def put(shot: Shot, value: str) -> Shot:
+        was_live, now = shot.live, _moved(shot, **{name: value})
+        return _retimed_for(now) if name == "kind" and was_live != now.live else now
+
+    def read(shot: Shot, text: str) -> Shot:
+        for value, said in words.items():
+            if text.strip().lower() in (value, said):
+                return put(shot, value)
+        raise Refusal("", f"Choose one of: {', '.join(words.values())}.", text)
+
+    def nudge(shot: Shot, _solved: Solution, steps: int) -> Shot:
+        values = list(words)
+        return put(shot, values[(values.index(getattr(_move_of(shot), name)) + steps) % len(values)])
+
+    return Field(label, lambda shot, _: words[getattr(_move_of(shot), name)], read, nudge, tuple(words.values()))
+
+
+def _retimed_for(shot: Shot) -> Shot:
+    """A shot that has just become live, or ceased to be: a frame every 1/fps, or one that the body can take."""
+    timing = shot.timing.solve()
+    if shot.live:
+        fixed: dict[str, object] = {
+            "fps": timing.fps,
+            "interval_s": 1 / timing.fps,
+            "event_s": min(timing.event_s, _LIVE_S),
+        }
+    else:
+        interval = max(shot.kit.body.minimum_interval_s, _LEAST_INTERVAL_S)
+        fixed = {"fps": timing.fps, "interval_s": interval, "frame_count": timing.frame_count}
+    return shot.model_copy(update={"timing": Timing.model_validate(fixed)})
+
+
+def _read_aim(shot: Shot, text: str) -> Shot:
+    if text.strip().lower() in ("", _NO_AIM):
+        return _moved(shot, aim=None)
+    if text not in [thing.name for thing in _move_of(shot).things]:
+        raise Refusal("", "Choose one of the things on the move table, or nothing.", text)
+    return _moved(shot, aim={"thing": text})
+
+
+def _aims(shot: Shot) -> tuple[str, ...]:
+    return (_NO_AIM, *(thing.name for thing in _move_of(shot).things))
+
+
+def _show_aim(shot: Shot, _solved: Solution) -> str:
+    aim = _move_of(shot).aim
+    return aim.thing if aim else _NO_AIM
+
+
+def _nudge_aim(shot: Shot, solved: Solution, steps: int) -> Shot:
+    names = _aims(shot)
+    return _read_aim(shot, names[(names.index(_show_aim(shot, solved)) + steps) % len(names)])
+
+
+FIELDS |= {
+    "move.kind": _move_choice("Kind of move", "kind", MOVE_KINDS),
+    "move.path": _move_choice("Way through the keys", "path", _PATHS),
+    "move.repeat": _move_choice("Repeats", "repeat", _REPEATS),
+    "move.on_stall": _move_choice("A stalled axis", "on_stall", _STALLS),
+    "move.aim": Field("Aim locked on", _show_aim, _read_aim, _nudge_aim, _aims),
+}
+
+
 def field_of(name: str, shot: Shot) -> Field | None:
     """How a value of a shot is edited; None where it has none of that name."""
+    if (part := key_part(shot, name)) is not None:
+        return _key_field(*part)
     index = name.removeprefix("light.keys.")
     if name.startswith("light.keys.") and index.isdecimal() and int(index) < len(shot.light.keys):
         return _wish_field(int(index))

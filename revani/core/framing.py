@@ -44,6 +44,16 @@ def focal_px(kit: Kit, focal_length_mm: float) -> float:
     return focal_pixels(focal_length_mm, kit.body.sensor_width_mm, kit.body.pixels_wide)
 
 
+def place_in_picture(program: Program, directions: Array, at_s: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
+    """Where far directions (n, 3) stand in the picture at instants (n,), as the rig moves; and if before the camera."""
+    if program.motion is None:
+        return lens_of(program.shot).place(directions)
+    after = np.clip(at_s - program.start_s, 0.0, float(program.timing.event_s))
+    azimuth = np.degrees(np.arctan2(directions[..., 0], directions[..., 1])) - program.shot.framing.heading_deg
+    x, y, depth = program.motion.pose(after).sees_far(program.shot, azimuth, altitude_deg(directions))
+    return x, y, depth > 0
+
+
 def directions_of(program: Program, which: Wanderer, at_s: Array) -> Array:
     """Directions (n, 3) east, north, up of one that wanders, without refraction."""
     place = program.shot.place
@@ -95,7 +105,7 @@ def passages(program: Program) -> tuple[Passage, ...]:
 def _stands(program: Program, which: Wanderer, at_s: Array) -> tuple[Array, Array]:
     """How far one stands within the picture's edges (parts of the picture, negative outside) and over the skyline."""
     directions = directions_of(program, which, at_s)
-    x, y, before = lens_of(program.shot).place(directions)
+    x, y, before = place_in_picture(program, directions, at_s)
     inside = np.minimum(np.minimum(x, 1 - x), np.minimum(y, 1 - y))
     radius = 0.0 if which == "galactic core" else SUN_RADIUS_DEG
     return np.where(before, inside, -1.0), over_skyline_deg(program, directions) + radius

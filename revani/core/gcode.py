@@ -7,7 +7,7 @@ LETTERS: dict[AxisName, str] = {
 }  # fmt: skip
 
 
-def word(letter: str, value: float) -> str:
+def word(letter: str, value: float, digits: int = 4) -> str:
     """One word: `X12.5`."""
-    text = f"{value:.4f}".rstrip("0").rstrip(".")
+    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
     return f"{letter}{'0' if text in ('-0', '') else text}"

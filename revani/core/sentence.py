@@ -76,7 +76,7 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
 
 
 Line = tuple[Word, ...]
-Step = Literal["time", "light", "feed"]
+Step = Literal["time", "light", "move", "feed"]
 
 
 def sentence(shot: Shot) -> tuple[Line, ...]:
@@ -115,7 +115,22 @@ def aside(shot: Shot) -> dict[Step, Line]:
     return {
         "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}."),
         "light": _told(shot, "; ".join(parts) + "."),
+        "move": _told(shot, _MOVE_LINE if shot.kit.movers else _NO_MOVER),
     }
+
+
+def key_words(shot: Shot, index: int) -> list[Word]:
+    """The values of a key of the move: moment, every axis of the rig, hold, and the eases in and away."""
+    parts = ("at", *shot.kit.axes, "hold", "arrive", "leave")
+    line = _told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts))
+    return list(line)
+
+
+_MOVE_LINE = (
+    "The rig moves [move.kind], [move.path], [move.repeat]; the aim is locked on [move.aim]; "
+    "a stalled axis [move.on_stall]."
+)
+_NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one under kit, place and framing."
 
 
 def _told(shot: Shot, text: str) -> Line:

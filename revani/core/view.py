@@ -7,7 +7,15 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.framing import WANDERERS, Passage, Wanderer, directions_of, lens_of, over_skyline_deg, passages
+from revani.core.framing import (
+    WANDERERS,
+    Passage,
+    Wanderer,
+    directions_of,
+    over_skyline_deg,
+    passages,
+    place_in_picture,
+)
 from revani.core.optics import direction
 from revani.core.program import Program
 from revani.core.sky import Array, skyline_deg, skyline_points
@@ -56,19 +64,19 @@ class FramedView(Piece):
 def framed_view(program: Program, number: int) -> FramedView:
     """The framed view at a frame; `number` counts from 1."""
     at_s = float(program.at_s[number - 1])
-    lens = lens_of(program.shot)
-    azimuths = program.shot.framing.heading_deg + np.linspace(-89, 89, 179)
+    body = program.shot.kit.body
+    azimuths = _heading_deg(program, at_s) + np.linspace(-89, 89, 179)
     flat = skyline_deg(skyline_points(program.shot.place), azimuths)
 
     def line(heights: Array) -> list[list[float]]:
-        x, y, before = lens.place(direction(heights, azimuths))
+        x, y, before = place_in_picture(program, direction(heights, azimuths), np.full_like(azimuths, at_s))
         near = before & (np.abs(x - 0.5) < 0.5 + _OUTSIDE)
         return _points(x[near], y[near])
 
     return FramedView(
         number=number,
         clock=f"{program.local(at_s):%H:%M}",
-        aspect=lens.width / lens.height,
+        aspect=body.pixels_wide / body.pixels_high,
         horizon=line(np.zeros_like(azimuths)),
         skyline=line(flat),
         ways=[_way(program, which, at_s) for which in WANDERERS],
@@ -84,12 +92,12 @@ def _way(program: Program, which: Wanderer, now_s: float) -> Way:
     sky = program.sky
     begin, end = max(sky.from_s, program.start_s - _AROUND_S), min(sky.to_s, program.end_s + _AROUND_S)
     at = np.linspace(begin, end, _WAY_POINTS)
-    x, y, shown = _seen(program, which, at)
+    x, y, shown = _seen(program, which, at, now_s)
     edges = np.flatnonzero(np.diff(np.concatenate([[0], shown.astype(int), [0]])))
     stretches = [_points(x[a:b], y[a:b]) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a > 1]
     hours = np.arange(np.ceil(begin / 3600) * 3600, end, 3600.0)
-    hx, hy, over = _seen(program, which, hours)
-    nx, ny, there = _seen(program, which, np.array([now_s]))
+    hx, hy, over = _seen(program, which, hours, now_s)
+    nx, ny, there = _seen(program, which, np.array([now_s]), now_s)
     zone = ZoneInfo(program.shot.place.time_zone)
     return Way(
         which=which,
@@ -103,10 +111,16 @@ def _way(program: Program, which: Wanderer, now_s: float) -> Way:
     )
 
 
-def _seen(program: Program, which: Wanderer, at_s: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
-    """Places of one that wanders, and whether it is near the picture and above the skyline."""
+def _heading_deg(program: Program, at_s: float) -> float:
+    if program.motion is None:
+        return program.shot.framing.heading_deg
+    return float(program.motion.pose(np.array(at_s - program.start_s)).heading_deg)
+
+
+def _seen(program: Program, which: Wanderer, at_s: Array, now_s: float) -> tuple[Array, Array, NDArray[np.bool_]]:
+    """Places of one that wanders as the camera looks at `now_s`, and if it is near the picture and up."""
     directions = directions_of(program, which, at_s)
-    x, y, before = lens_of(program.shot).place(directions)
+    x, y, before = place_in_picture(program, directions, np.full_like(at_s, now_s))
     near = before & (np.abs(x - 0.5) < 0.5 + _OUTSIDE) & (np.abs(y - 0.5) < 0.5 + _OUTSIDE)
     return x, y, near & (over_skyline_deg(program, directions) > -0.3)
 

@@ -21,6 +21,7 @@ from revani.store.pool import Pool, open_pool
 log = structlog.get_logger()
 
 SPEED = 480.0
+FILM_SPEED = 20.0
 _PATIENCE_S = 300
 
 
@@ -32,6 +33,7 @@ async def make_demo() -> None:
         if made:
             await run_and_assemble(pool, made[0])
             await run_and_assemble(pool, made[2], fault_after=140)
+            await run_and_assemble(pool, made[6])
 
 
 async def seed(pool: Pool, today: date) -> list[Shot]:
@@ -57,9 +59,10 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     With `fault_after` the simulated camera refuses frames for a while after that many.
     """
     program = compile_shot(shot)
-    speed = min(SPEED, float(program.slot_s.min()) / 0.12)
+    speed = FILM_SPEED if shot.live else min(SPEED, float(program.slot_s.min()) / 0.12)
+    frames = 1 if shot.live else program.frame_count
     async with pool.connection() as conn:
-        run_id = await runs.arm(conn, shot, settings().rig, speed, program.frame_count, program.start_s)
+        run_id = await runs.arm(conn, shot, settings().rig, speed, frames, program.start_s)
     until = time.monotonic() + _PATIENCE_S
     while time.monotonic() < until:
         async with pool.connection() as conn:
@@ -71,6 +74,8 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
             fault_after = None
         await asyncio.sleep(0.2)
     log.info("sample run ended", state=run.state, taken=run.taken, missed=run.missed)
+    if shot.live:
+        return run_id
     async with pool.connection() as conn:
         film_id = await films.order(conn, run_id, run.taken, plain_rate(program.timing.fps))
     await assembling.assemble.defer_async(film_id=str(film_id))

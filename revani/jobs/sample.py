@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from datetime import date, timedelta
 from uuid import UUID, uuid5
 
-from revani.core.documents import Body, Card, Filter, Gear, Kit, Lens, Place, Shot
+from revani.core.documents import Body, Card, Filter, Gear, Kit, Lens, Mover, Place, Shot
 
 _OURS = UUID("7a0d5b9e-0c1f-4d53-9a57-5a2f6b1e8030")
 
@@ -24,7 +24,8 @@ SPRAT = Body.model_validate(
     _named(
         "Sprat 4", note="Action camera for wet places and second angles.", sensor_width_mm=6.2, sensor_height_mm=4.65,
         pixels_wide=4000, pixels_high=3000, iso_max=3_200, manual_shutter_max_s=1, automatic_shutter_max_s=30,
-        bulb=False, minimum_interval_s="0.5", overhead_s="0.4", controller_tick_s="0.5", bytes_per_frame=9_000_000,
+        bulb=False, weight_kg=0.15, minimum_interval_s="0.5", overhead_s="0.4", controller_tick_s="0.5",
+        bytes_per_frame=9_000_000,
         battery_wh=6.6, idle_w=1.1, frame_j=2.5, reports_recording=False, buffer_frames=8,
     )
 )  # fmt: skip
@@ -68,7 +69,28 @@ CLAY_PIT = Place.model_validate(
 )  # fmt: skip
 ND_SOFT = Filter.model_validate(_named("Smoke 3", stops=3, note="ND8, scratched at the edge."))
 ND_DARK = Filter.model_validate(_named("Smoke 6", stops=6))
+RAIL = Mover.model_validate(
+    _named(
+        "Rook rail", note="Four feet of rail on two stands. Weigh the stands down.", weight_kg=4.2, payload_kg=6,
+        incline_deg=15, moving_w=14, idle_w=1.5,
+        axes=[{"name": "slide", "low": 0, "high": 1220, "speed": 120, "acceleration": 60, "step": 0.02,
+               "backlash": 0.15, "settle_s": 0.6}],
+    )
+)  # fmt: skip
+NOD = Mover.model_validate(
+    _named(
+        "Nod head", note="Pans and tilts; likes its payload centred.", weight_kg=1.1, payload_kg=2.5, moving_w=8,
+        axes=[
+            {"name": "pan", "low": -170, "high": 170, "speed": 30, "acceleration": 40, "step": 0.01,
+             "backlash": 0.04, "settle_s": 0.4},
+            {"name": "tilt", "low": -40, "high": 60, "speed": 20, "acceleration": 30, "step": 0.01,
+             "backlash": 0.04, "settle_s": 0.4},
+        ],
+    )
+)  # fmt: skip
 GEAR: tuple[Gear, ...] = (
+    RAIL,
+    NOD,
     TARN,
     SPRAT,
     OLD_HERON,
@@ -116,6 +138,69 @@ def sample_shots(today: date) -> list[Shot]:
             timing={"fps": "24", "interval_s": "1.2", "event_s": 5 * 3600},
             light={"school": "fixed", "shutter_s": 1, "aperture": 2.8, "iso": 3200, "white_balance_k": 3900},
             framing={"heading_deg": 10, "tilt_deg": 25}, needs_dark=True, kit=sprat, place=SHED,
+        ),
+        _named(
+            "Rail past the stacked wood", date=today + timedelta(days=1),
+            start={"by": "sun", "event": "sunset", "offset_s": -1800},
+            timing={"fps": "30", "interval_s": 20, "playback_s": 12},
+            light={"shutter_s": 8, "aperture": 5.6, "iso_ceiling": 1600, "cloud": "light cloud"},
+            framing={"heading_deg": 300, "tilt_deg": 0}, place=SHED,
+            kit=tarn.model_copy(update={"movers": (RAIL, NOD)}),
+            move={
+                "kind": "stepwise",
+                "keys": [
+                    {"at": {"by": "after", "after_s": 0}, "positions": {"slide": 60}},
+                    {"at": {"by": "after", "after_s": 3000}, "positions": {"slide": 560}, "hold_s": 1200},
+                    {"at": {"by": "after", "after_s": 7100}, "positions": {"slide": 1160}},
+                ],
+                "aim": {"thing": "Kiln mouth"},
+                "things": [
+                    {"name": "Kiln mouth", "x_mm": 900, "y_mm": 4200, "width_mm": 700, "height_mm": 800,
+                     "base_mm": -700},
+                    {"name": "Stacked wood", "role": "foreground", "x_mm": 300, "y_mm": 1300, "width_mm": 500,
+                     "height_mm": 450, "base_mm": -750},
+                    {"name": "Chimney", "role": "background", "x_mm": 2100, "y_mm": 7800, "width_mm": 900,
+                     "height_mm": 5200, "base_mm": -1200},
+                ],
+            },
+        ),
+        _named(
+            "Sweep from the tide line to the chimney", date=today + timedelta(days=2),
+            start={"by": "sun", "event": "sunset", "offset_s": -3600},
+            timing={"fps": "25", "interval_s": 15, "playback_s": 20},
+            light={"shutter_s": 5, "aperture": 8, "iso_ceiling": 1600, "school": "stepped"},
+            framing={"heading_deg": 250, "tilt_deg": 6}, place=SHED, kit=tarn.model_copy(update={"movers": (NOD,)}),
+            move={
+                "kind": "continuous", "path": "smooth",
+                "keys": [
+                    {"at": {"by": "after", "after_s": 0}, "positions": {"pan": -35, "tilt": 2}},
+                    {"at": {"by": "ridge"}, "positions": {"pan": -12, "tilt": 4}},
+                    {"at": {"by": "after", "after_s": 7400}, "positions": {"pan": 38, "tilt": 14}},
+                ],
+                "things": [{"name": "Chimney", "role": "background", "x_mm": 5200, "y_mm": 7000, "width_mm": 900,
+                            "height_mm": 5200, "base_mm": -1200}],
+            },
+        ),
+        _named(
+            "The potter talks", date=today - timedelta(days=1), start={"by": "clock", "time": "11:20"},
+            timing={"fps": "25", "interval_s": "1/25", "event_s": 180},
+            light={"school": "fixed", "shutter_s": "1/50", "aperture": 9, "iso": 200, "scene": "ground",
+                   "cloud": "overcast"},
+            framing={"heading_deg": 40, "tilt_deg": 0}, place=SHED,
+            kit=Kit(body=OLD_HERON, lens=WICKET, card=CARD_A, movers=(RAIL, NOD)),
+            move={
+                "kind": "live", "repeat": "ping-pong",
+                "keys": [
+                    {"at": {"by": "after", "after_s": 0}, "positions": {"slide": 200}},
+                    {"at": {"by": "after", "after_s": 20}, "positions": {"slide": 1000}},
+                ],
+                "aim": {"thing": "Potter", "across": 0.38, "down": 0.45},
+                "things": [
+                    {"name": "Potter", "x_mm": 600, "y_mm": 2400, "width_mm": 520, "height_mm": 700, "base_mm": -350},
+                    {"name": "Shelf of pots", "role": "foreground", "x_mm": 1150, "y_mm": 1100, "width_mm": 300,
+                     "height_mm": 500, "base_mm": -500},
+                ],
+            },
         ),
     )  # fmt: skip
     return [Shot.model_validate(shot) for shot in shots]

@@ -348,9 +348,7 @@ def backlash_on_turning(program: Program) -> Finding | None:
     for name, axis in motion.axes.items():
         if not axis.backlash:
             continue
-        step = np.diff(positions[name])
-        going = step[np.abs(step) > 1e-12]
-        turns = int((going[1:] * going[:-1] < 0).sum())
+        turns = _turns(positions[name], _TURN_STEPS * axis.step)
         if turns:
             seen = abs(_px_per_unit(program, name)) * axis.backlash
             return Finding(
@@ -365,6 +363,23 @@ def backlash_on_turning(program: Program) -> Finding | None:
                 to_s=program.end_s,
             )
     return None
+
+
+_TURN_STEPS = 5
+
+
+def _turns(values: Array, least: float) -> int:
+    """How often a column turns round by more than a least way; smaller ripples are none."""
+    turns, direction, extreme = 0, 0, float(values[0])
+    # Only places where the direction changes can be turns, so few are looked at.
+    sign = np.sign(np.diff(values))
+    for value in [*values[1:-1][sign[1:] != sign[:-1]], values[-1]]:
+        way = float(value) - extreme
+        if direction * way >= 0:
+            extreme, direction = float(value), direction or int(np.sign(way)) * (abs(way) > least)
+        elif abs(way) > least:
+            turns, direction, extreme = turns + 1, -direction, float(value)
+    return turns
 
 
 def _px_per_unit(program: Program, axis: AxisName) -> float:

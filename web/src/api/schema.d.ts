@@ -232,6 +232,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/programs/gcode": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gcode
+         * @description The move as G-code.
+         */
+        post: operations["gcode_api_programs_gcode_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keys In
+         * @description The shot with the keys of a CSV file; a bad line is refused by its number.
+         */
+        post: operations["keys_in_api_programs_keys_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/programs/light": {
         parameters: {
             query?: never;
@@ -246,6 +286,46 @@ export interface paths {
          * @description The schools side by side, the night, the filters, and the picture as it is framed.
          */
         post: operations["light_panel_api_programs_light_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Panel
+         * @description The move table at a frame, the keys as a table, and moves to begin with.
+         */
+        post: operations["move_panel_api_programs_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs/move.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Rows
+         * @description The move as CSV, a row a frame.
+         */
+        post: operations["move_rows_api_programs_move_csv_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -593,6 +673,37 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AfterStart
+         * @description A moment so many seconds after the start, on the wall's clock.
+         */
+        AfterStart: {
+            /** After S */
+            after_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "after";
+        };
+        /**
+         * AimLock
+         * @description A thing that pan and tilt keep at one place of the picture, parts from its left and top.
+         */
+        AimLock: {
+            /**
+             * Across
+             * @default 0.5
+             */
+            across: number;
+            /**
+             * Down
+             * @default 0.5
+             */
+            down: number;
+            /** Thing */
+            thing: string;
+        };
+        /**
          * Arm
          * @description How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
          */
@@ -623,7 +734,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["Edit"] | components["schemas"]["LightKeyEdit"])[];
+            edits: (components["schemas"]["Edit"] | components["schemas"]["LightKeyEdit"] | components["schemas"]["MoveEdit"])[];
             /**
              * Neighbours
              * @description Shots that it is cut with.
@@ -631,6 +742,84 @@ export interface components {
              */
             neighbours: components["schemas"]["Neighbour"][];
             shot: components["schemas"]["Shot"];
+        };
+        /**
+         * Axis
+         * @description What one axis of a mover can do; in mm, or degrees for pan, tilt and roll, and seconds.
+         *
+         *     Zoom is in mm of focal length; focus in units of the lens's own scale.
+         */
+        Axis: {
+            /**
+             * Acceleration
+             * @description Strongest, a second squared.
+             */
+            acceleration: number;
+            /**
+             * Backlash
+             * @description Lost when it turns round.
+             * @default 0
+             */
+            backlash: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "slide" | "lift" | "pan" | "tilt" | "roll" | "zoom" | "focus";
+            /**
+             * Settle S
+             * @description Until it stands still after a move.
+             * @default 0.5
+             */
+            settle_s: number;
+            /**
+             * Speed
+             * @description Fastest, a second.
+             */
+            speed: number;
+            /**
+             * Step
+             * @description Smallest step.
+             */
+            step: number;
+        };
+        /**
+         * AxisLane
+         * @description One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit.
+         */
+        AxisLane: {
+            /** Breaches */
+            breaches: components["schemas"]["Breach"][];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Board
+         * @description A thing in the picture: its left, top, right and bottom; farther things come first.
+         */
+        Board: {
+            /** Bottom */
+            bottom: number;
+            /** Left */
+            left: number;
+            /** Name */
+            name: string;
+            /** Right */
+            right: number;
+            /** Role */
+            role: string;
+            /** Top */
+            top: number;
         };
         /**
          * Body
@@ -708,6 +897,12 @@ export interface components {
              * @default 1/10
              */
             controller_tick_s: number | string;
+            /**
+             * Film Mbps
+             * @description Bit rate of its own film, Mbit/s.
+             * @default 100
+             */
+            film_mbps: number;
             /**
              * Frame J
              * @default 6
@@ -800,6 +995,24 @@ export interface components {
              * @default 1/4000
              */
             shutter_min_s: number | string;
+            /**
+             * Weight Kg
+             * @description With its battery.
+             * @default 0.7
+             */
+            weight_kg: number;
+        };
+        /**
+         * Breach
+         * @description A stretch over which an axis is asked for too much.
+         */
+        Breach: {
+            /** From S */
+            from_s: number;
+            /** Text */
+            text: string;
+            /** To S */
+            to_s: number;
         };
         /**
          * Card
@@ -849,6 +1062,22 @@ export interface components {
             time: string;
         };
         /**
+         * CropFrame
+         * @description The largest crop of another shape, in the middle of the picture.
+         */
+        CropFrame: {
+            /** Bottom */
+            bottom: number;
+            /** Left */
+            left: number;
+            /** Name */
+            name: string;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+        };
+        /**
          * EarlierShot
          * @description A version of a shot that was saved over.
          */
@@ -861,6 +1090,22 @@ export interface components {
             saved_at: string;
             /** Version */
             version: number;
+        };
+        /**
+         * Ease
+         * @description How a leg begins or ends: at once, by an even ramp of so many seconds, or with least jerk.
+         *
+         *     Least jerk without seconds takes half of the leg.
+         */
+        Ease: {
+            /**
+             * Kind
+             * @default jerk
+             * @enum {string}
+             */
+            kind: "none" | "linear" | "jerk";
+            /** S */
+            s?: number | null;
         };
         /**
          * Edit
@@ -910,6 +1155,19 @@ export interface components {
             to_s: number;
             /** Zenith */
             zenith: string;
+        };
+        /**
+         * FilmTime
+         * @description A moment of the film.
+         */
+        FilmTime: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "film";
+            /** Film S */
+            film_s: number;
         };
         /**
          * FilmView
@@ -1027,6 +1285,16 @@ export interface components {
             shot: components["schemas"]["Shot"];
         };
         /**
+         * FocusMark
+         * @description A point on a focus scale, and the distance that is sharp there.
+         */
+        FocusMark: {
+            /** Distance M */
+            distance_m: number;
+            /** Scale */
+            scale: number;
+        };
+        /**
          * FrameAnswer
          * @description The exact row of one frame, in words.
          */
@@ -1052,6 +1320,19 @@ export interface components {
             shot: components["schemas"]["Shot"];
         };
         /**
+         * FrameNumber
+         * @description The moment at which a frame is due.
+         */
+        FrameNumber: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "frame";
+            /** Number */
+            number: number;
+        };
+        /**
          * FrameView
          * @description One journal entry for reading.
          */
@@ -1068,6 +1349,8 @@ export interface components {
             planned: string;
             /** Reason */
             reason: string;
+            /** Rig */
+            rig: string;
             /** Settings */
             settings: string;
             /** Size */
@@ -1171,8 +1454,29 @@ export interface components {
             epoch_s: number;
         };
         /**
+         * KeyRow
+         * @description A key of the move in values that can be typed over.
+         */
+        KeyRow: {
+            /** Clock */
+            clock: string;
+            /** Index */
+            index: number;
+            /** Words */
+            words: components["schemas"]["Word"][];
+        };
+        /**
+         * KeysAsk
+         * @description A shot, and keyframes as CSV.
+         */
+        KeysAsk: {
+            /** Csv */
+            csv: string;
+            shot: components["schemas"]["Shot"];
+        };
+        /**
          * Kit
-         * @description The gear of one shot.
+         * @description The gear of one shot. `movers` stand on each other, from the ground up; the body on the last.
          */
         Kit: {
             body: components["schemas"]["Body"];
@@ -1184,12 +1488,19 @@ export interface components {
              */
             filters: components["schemas"]["Filter"][];
             lens: components["schemas"]["Lens"];
+            /**
+             * Movers
+             * @default []
+             */
+            movers: components["schemas"]["Mover"][];
         };
         /**
          * Lanes
          * @description All layers. The columns of `frames` are thinned alike; `number` names the frame of each.
          */
         Lanes: {
+            /** Axes */
+            axes: components["schemas"]["AxisLane"][];
             /** Card Capacity Bytes */
             card_capacity_bytes: number;
             /** End S */
@@ -1212,6 +1523,8 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             /** Notes */
             notes: components["schemas"]["Note"][];
+            /** Posts */
+            posts: components["schemas"]["Post"][];
             sky: components["schemas"]["SkyStrip"];
             /** Start S */
             start_s: number;
@@ -1251,6 +1564,12 @@ export interface components {
              */
             aperture_widest_long?: number | null;
             /**
+             * Closest M
+             * @description Nearest that it focuses.
+             * @default 0.25
+             */
+            closest_m: number;
+            /**
              * Electronic Aperture
              * @default true
              */
@@ -1265,6 +1584,12 @@ export interface components {
              * @default 24
              */
             focal_length_min_mm: number;
+            /**
+             * Focus Marks
+             * @description Points on its own scale whose distance is known; three at least, or none.
+             * @default []
+             */
+            focus_marks: components["schemas"]["FocusMark"][];
             /**
              * Id
              * Format: uuid
@@ -1282,6 +1607,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Weight Kg
+             * @default 0.4
+             */
+            weight_kg: number;
         };
         /**
          * Light
@@ -1490,6 +1820,199 @@ export interface components {
             clock: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Move
+         * @description How the rig moves: shoot–move–settle, continuously, or at live speed (filmed as it happens).
+         */
+        Move: {
+            aim?: components["schemas"]["AimLock"] | null;
+            /**
+             * Blur Limit Px
+             * @default 6
+             */
+            blur_limit_px: number;
+            /**
+             * Incline Deg
+             * @description How steeply the slider stands.
+             * @default 0
+             */
+            incline_deg: number;
+            /**
+             * Keys
+             * @default []
+             */
+            keys: components["schemas"]["MoveKey"][];
+            /**
+             * Kind
+             * @default continuous
+             * @enum {string}
+             */
+            kind: "stepwise" | "continuous" | "live";
+            /**
+             * On Stall
+             * @description End the run, or go on shooting where the rig stands.
+             * @default end
+             * @enum {string}
+             */
+            on_stall: "end" | "hold";
+            /**
+             * Path
+             * @description Leg by leg with eases, or one path through all keys.
+             * @default legs
+             * @enum {string}
+             */
+            path: "legs" | "smooth";
+            /**
+             * Repeat
+             * @default once
+             * @enum {string}
+             */
+            repeat: "once" | "loop" | "ping-pong";
+            /**
+             * Things
+             * @default []
+             */
+            things: components["schemas"]["Thing"][];
+        };
+        /**
+         * MoveEdit
+         * @description One change of a move. `at_s` is an instant, seconds since 1970 UTC.
+         *
+         *     `set` puts positions at a moment, into the key that stands there or a new one; `aim` turns pan and
+         *     tilt there so that what is `across`, `down` parts of the picture away comes to its middle. `drag`
+         *     moves a key in time and its axes to positions. `duplicate` and `remove` take an index, the others
+         *     work on all keys; `mirror` turns positions about the middle of their travel, `reverse` time.
+         */
+        MoveEdit: {
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "set" | "aim" | "drag" | "duplicate" | "remove" | "mirror" | "reverse" | "stretch" | "snap";
+            /** At S */
+            at_s?: number | null;
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
+            /** Index */
+            index?: number | null;
+            /**
+             * Positions
+             * @default {}
+             */
+            positions: {
+                [key: string]: number;
+            };
+            /**
+             * Track
+             * @default move
+             * @constant
+             */
+            track: "move";
+        };
+        /**
+         * MoveKey
+         * @description Where the axes stand at a moment; they stay for `hold_s`, then leave for the next key.
+         *
+         *     Focus is a distance in metres; an axis that is not named stays where the key before had it.
+         */
+        MoveKey: {
+            /**
+             * @default {
+             *       "kind": "jerk"
+             *     }
+             */
+            arrive: components["schemas"]["Ease"];
+            /** At */
+            at: components["schemas"]["AfterStart"] | components["schemas"]["FilmTime"] | components["schemas"]["FrameNumber"] | components["schemas"]["RidgeEvent"] | components["schemas"]["ClockStart"] | components["schemas"]["SunStart"];
+            /**
+             * Hold S
+             * @default 0
+             */
+            hold_s: number;
+            /**
+             * @default {
+             *       "kind": "jerk"
+             *     }
+             */
+            leave: components["schemas"]["Ease"];
+            /** Positions */
+            positions: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * MovePanel
+         * @description What the step Move shows beside the loom.
+         */
+        MovePanel: {
+            /** Axes */
+            axes: string[];
+            /** Keys */
+            keys: components["schemas"]["KeyRow"][];
+            /** Presets */
+            presets: components["schemas"]["Preset"][];
+            table: components["schemas"]["Table"];
+        };
+        /**
+         * Mover
+         * @description A slider, a lift, a head, a motor on a ring: axes that move together.
+         */
+        Mover: {
+            /** Axes */
+            axes: components["schemas"]["Axis"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id?: string;
+            /**
+             * Idle W
+             * @default 1
+             */
+            idle_w: number;
+            /**
+             * Incline Deg
+             * @description Steepest slope that it climbs with its payload.
+             * @default 0
+             */
+            incline_deg: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mover";
+            /**
+             * Moving W
+             * @default 12
+             */
+            moving_w: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Payload Kg
+             * @description What it may carry.
+             * @default 4
+             */
+            payload_kg: number;
+            /**
+             * Weight Kg
+             * @default 2
+             */
+            weight_kg: number;
         };
         /**
          * Moving
@@ -1710,6 +2233,24 @@ export interface components {
             to_s: number;
         };
         /**
+         * Post
+         * @description A key of the move on the motion layer; it holds until `until_s`.
+         */
+        Post: {
+            /** At S */
+            at_s: number;
+            /** Index */
+            index: number;
+            /** Positions */
+            positions: {
+                [key: string]: number;
+            };
+            /** Text */
+            text: string;
+            /** Until S */
+            until_s: number;
+        };
+        /**
          * Preparation
          * @description Something to charge, empty or pack, and for which shot.
          */
@@ -1718,6 +2259,22 @@ export interface components {
             thing: string;
             /** What */
             what: string;
+        };
+        /**
+         * Preset
+         * @description A move with a name, what it does, and the shot that takes it; `missing` names an axis that it needs.
+         */
+        Preset: {
+            /**
+             * Missing
+             * @default
+             */
+            missing: string;
+            /** Name */
+            name: string;
+            shot?: components["schemas"]["Shot"] | null;
+            /** Told */
+            told: string;
         };
         /**
          * ReadingAsk
@@ -1763,6 +2320,23 @@ export interface components {
             shutter: string;
         };
         /**
+         * RidgeEvent
+         * @description When the sun goes behind, or comes over, the raised horizon of the place during the shot.
+         */
+        RidgeEvent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "ridge";
+            /**
+             * Event
+             * @default sun behind the ridge
+             * @enum {string}
+             */
+            event: "sun behind the ridge" | "sun over the ridge";
+        };
+        /**
          * RunView
          * @description A run as the Run page shows it.
          */
@@ -1790,6 +2364,8 @@ export interface components {
             last_frame_clock: string;
             /** Left */
             left: string;
+            /** Live */
+            live: boolean;
             /** Missed */
             missed: number;
             /** Name */
@@ -1831,6 +2407,8 @@ export interface components {
             state: string;
             /** Taken */
             taken: number;
+            /** Turns */
+            turns: string[];
         };
         /**
          * SavedGear
@@ -1840,7 +2418,7 @@ export interface components {
             /** Archived */
             archived: boolean;
             /** Document */
-            document: components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"];
+            document: components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"] | components["schemas"]["Mover"];
             /**
              * Id
              * Format: uuid
@@ -2013,6 +2591,7 @@ export interface components {
              * @default 0.25
              */
             moonlight_up_to: number;
+            move?: components["schemas"]["Move"] | null;
             /** Name */
             name: string;
             /**
@@ -2087,6 +2666,24 @@ export interface components {
             };
         };
         /**
+         * Standing
+         * @description A thing on the table, seen from above.
+         */
+        Standing: {
+            /** Distance */
+            distance: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
          * SubjectAnswer
          * @description Kinds of subject that are known, and intervals for the one that was named.
          */
@@ -2144,6 +2741,82 @@ export interface components {
              * @default 0
              */
             offset_s: number;
+        };
+        /**
+         * Table
+         * @description The rig from above at one frame, with the picture from there.
+         *
+         *     `slider` is from and to of the slide's range (None without one), `travelled` of the move;
+         *     `heading_deg` is clockwise from straight ahead, `view_deg` the horizontal field of view.
+         */
+        Table: {
+            /** Aim */
+            aim: string | null;
+            /** Aspect */
+            aspect: number;
+            /** Boards */
+            boards: components["schemas"]["Board"][];
+            /** Camera X Mm */
+            camera_x_mm: number;
+            /** Crops */
+            crops: components["schemas"]["CropFrame"][];
+            /** Extent Mm */
+            extent_mm: number;
+            /** Heading Deg */
+            heading_deg: number;
+            /** Horizon */
+            horizon: number;
+            /** Number */
+            number: number;
+            /** Safe */
+            safe: number;
+            /** Slider */
+            slider: number[] | null;
+            /** Things */
+            things: components["schemas"]["Standing"][];
+            /** Told */
+            told: string[];
+            /** Travelled */
+            travelled: number[] | null;
+            /** View Deg */
+            view_deg: number;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+        };
+        /**
+         * Thing
+         * @description Something before the camera, on the move table: mm to the right of the slider's zero, mm ahead.
+         *
+         *     `base_mm` is its foot above (or below) the lens when the lift stands at zero.
+         */
+        Thing: {
+            /**
+             * Base Mm
+             * @default -1200
+             */
+            base_mm: number;
+            /**
+             * Height Mm
+             * @default 1700
+             */
+            height_mm: number;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @default subject
+             * @enum {string}
+             */
+            role: "subject" | "foreground" | "background";
+            /**
+             * Width Mm
+             * @default 600
+             */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
         /**
          * Threads
@@ -2574,7 +3247,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"];
+                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"] | components["schemas"]["Mover"];
             };
         };
         responses: {
@@ -2614,7 +3287,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"];
+                "application/json": components["schemas"]["Body"] | components["schemas"]["Lens"] | components["schemas"]["Card"] | components["schemas"]["Filter"] | components["schemas"]["Mover"];
             };
         };
         responses: {
@@ -2828,6 +3501,70 @@ export interface operations {
             };
         };
     };
+    gcode_api_programs_gcode_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keys_in_api_programs_keys_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeysAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shot"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     light_panel_api_programs_light_post: {
         parameters: {
             query?: never;
@@ -2849,6 +3586,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LightPanel"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    move_panel_api_programs_move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovePanel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    move_rows_api_programs_move_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
-import type { Plan } from "../api/client";
+import type { DeskEdit, Plan } from "../api/client";
 import { Action, Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { type DeskLens, Loom } from "../loom/Loom";
@@ -9,6 +9,7 @@ import { nearest } from "../loom/scale";
 import { ArmDialog } from "./ArmDialog";
 import { Findings } from "./Findings";
 import { LightPanel } from "./LightPanel";
+import { MovePanel } from "./MovePanel";
 import { ReadingDialog } from "./ReadingDialog";
 import { ReadOut } from "./ReadOut";
 import { Sentence } from "./Sentence";
@@ -20,7 +21,8 @@ import { type DeskState, useDesk } from "./useDesk";
 const LENSES: { lens: DeskLens; name: string; key: string }[] = [
   { lens: "time", name: "Time", key: "1" },
   { lens: "light", name: "Light", key: "2" },
-  { lens: "feed", name: "Feed", key: "3" },
+  { lens: "move", name: "Move", key: "3" },
+  { lens: "feed", name: "Feed", key: "4" },
 ];
 
 type Sheet = "details" | "keys" | "subject" | "reading";
@@ -39,6 +41,7 @@ export default function Desk() {
   const desk = useDesk(id);
   const [lens, setLens] = useState<DeskLens>("time");
   const [cursor, setCursor] = useState<number>(1);
+  const [speed, setSpeed] = useState(false);
   const [arming, setArming] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   useDeskKeys(desk, { lens: setLens, sheet: setSheet, run: () => setArming(true) });
@@ -46,15 +49,9 @@ export default function Desk() {
   if (desk.missing) return <Waiting>{desk.missing.message}</Waiting>;
   if (!desk.shot || !desk.plan) return <Waiting>{desk.fault ? desk.fault.message : undefined}</Waiting>;
   const { plan } = desk;
-  const wish = () => {
-    const at_s = plan.lanes.start_s + (plan.lanes.end_s - plan.lanes.start_s) / 2;
-    void desk.commit({
-      track: "light",
-      action: "add",
-      at_s: cursorAt(plan, cursor) ?? at_s,
-      bias_stops: 0.5,
-    });
-  };
+  const at = cursorAt(plan, cursor) ?? plan.lanes.start_s;
+  const edits = { preview: desk.preview, commit: (edit: DeskEdit) => void desk.commit(edit) };
+  const wish = () => edits.commit({ track: "light", action: "add", at_s: at, bias_stops: 0.5 });
   const state = (of: DeskLens): Severity => {
     const own = plan.findings.filter((finding) => finding.lens === of);
     return own[0]?.severity ?? "good";
@@ -136,12 +133,18 @@ export default function Desk() {
               lens={lens}
               cursor={cursor}
               onCursor={(number) => number && setCursor(number)}
-              edits={{ preview: desk.preview, commit: (edit) => void desk.commit(edit) }}
+              edits={edits}
+              speed={speed}
             />
             <Flex gap="2" mt="1" mb="3" pl="100px" wrap="wrap">
               {lens === "time" && (
                 <Action onClick={() => setSheet("subject")} data-testid="open-subject">
                   Interval from the subject …
+                </Action>
+              )}
+              {lens === "move" && plan.lanes.axes.length > 0 && (
+                <Action aria-pressed={speed} onClick={() => setSpeed(!speed)} data-testid="toggle-speed">
+                  {speed ? "Without speeds" : "With speeds"}
                 </Action>
               )}
               {lens === "light" && (
@@ -156,6 +159,7 @@ export default function Desk() {
               )}
             </Flex>
             {lens === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
+            {lens === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
           </Box>
           <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
             <Findings findings={plan.findings} onFix={(shot) => desk.take(shot, plan.shot)} />

@@ -58,7 +58,7 @@ function Line(props: { words: WordOf[]; desk: DeskState; size: string; tone: str
 }
 
 /** One number of the sentence: a text field as wide as its text. */
-function Value({ word, desk }: { word: WordOf & { field: string }; desk: DeskState }) {
+export function Value({ word, desk }: { word: WordOf & { field: string }; desk: DeskState }) {
   const [typed, setTyped] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const shown = typed ?? word.text;

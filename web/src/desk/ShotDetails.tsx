@@ -39,6 +39,7 @@ export function ShotDetails({
     if (found) void put({ kit: { ...shot.kit, [kind]: found } });
   };
   const filters = (gear.data ?? []).flatMap((one) => (one.document.kind === "filter" ? [one.document] : []));
+  const movers = (gear.data ?? []).flatMap((one) => (one.document.kind === "mover" ? [one.document] : []));
   const carry = (filter: (typeof filters)[number], take: boolean) => {
     const rest = (shot.kit.filters ?? []).filter(({ id }) => id !== filter.id);
     void put({
@@ -129,30 +130,21 @@ export function ShotDetails({
                 )}
               </Field>
             </Fields>
-            <chakra.fieldset mt="3">
-              <chakra.legend fontSize="14px" color="inkSoft">
-                Filters that come along
-              </chakra.legend>
-              {filters.length === 0 && (
-                <chakra.p fontSize="14px">None is owned yet: add them under Kit.</chakra.p>
-              )}
-              {filters.map((one) => {
-                const carried = (shot.kit.filters ?? []).some(({ id }) => id === one.id);
-                return (
-                  <chakra.label
-                    key={one.id}
-                    display="inline-flex"
-                    gap="2"
-                    alignItems="center"
-                    minH="9"
-                    mr="4"
-                  >
-                    <input type="checkbox" checked={carried} onChange={() => carry(one, !carried)} />
-                    {one.name}
-                  </chakra.label>
-                );
-              })}
-            </chakra.fieldset>
+            <Carried
+              legend="Filters that come along"
+              owned={filters}
+              carried={shot.kit.filters ?? []}
+              onCarry={carry}
+            />
+            <Carried
+              legend="Movers, from the ground up"
+              owned={movers}
+              carried={shot.kit.movers ?? []}
+              onCarry={(mover, take) => {
+                const rest = (shot.kit.movers ?? []).filter(({ id }) => id !== mover.id);
+                void put({ kit: { ...shot.kit, movers: take ? [...rest, mover] : rest } });
+              }}
+            />
             <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
               <input
                 type="checkbox"
@@ -179,5 +171,32 @@ export function ShotDetails({
         </Dialog.Positioner>
       </Portal>
     </Dialog.Root>
+  );
+}
+
+/** Checks off which of the owned pieces come along. */
+function Carried<T extends { id?: string; name: string }>(props: {
+  legend: string;
+  owned: T[];
+  carried: { id?: string }[];
+  onCarry: (piece: T, take: boolean) => void;
+}) {
+  const { legend, owned, carried, onCarry } = props;
+  return (
+    <chakra.fieldset mt="3">
+      <chakra.legend fontSize="14px" color="inkSoft">
+        {legend}
+      </chakra.legend>
+      {owned.length === 0 && <chakra.p fontSize="14px">None is owned yet: add them under Kit.</chakra.p>}
+      {owned.map((one) => {
+        const comes = carried.some(({ id }) => id === one.id);
+        return (
+          <chakra.label key={one.id} display="inline-flex" gap="2" alignItems="center" minH="9" mr="4">
+            <input type="checkbox" checked={comes} onChange={() => onCarry(one, !comes)} />
+            {one.name}
+          </chakra.label>
+        );
+      })}
+    </chakra.fieldset>
   );
 }

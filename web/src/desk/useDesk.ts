@@ -245,7 +245,7 @@ export function useDesk(id: string) {
 }
 
 /** What an edit is about: two of the same place replace each other. */
-const place = (edit: DeskEdit) => ("field" in edit ? edit.field : `${edit.track}${edit.index}`);
+const place = (edit: DeskEdit) => ("field" in edit ? edit.field : `${edit.track}${edit.index ?? ""}`);
 
 const planOf = (shot: Shot, edits: DeskEdit[], neighbours: Neighbour[], signal?: AbortSignal) =>
   told(api.POST("/api/programs", { body: { shot, edits, neighbours }, signal }));

@@ -3,20 +3,23 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { CardLayer, EnergyLayer } from "./FeedLayers";
 import { type LayerEdits, LightLayer } from "./LightLayer";
+import { MoveLayer } from "./MoveLayer";
 import { SkyBand } from "./SkyBand";
 import { nearest, type Span, wallScale, within } from "./scale";
 import { Weave } from "./Weave";
 
-export type DeskLens = "time" | "light" | "feed";
+export type DeskLens = "time" | "light" | "move" | "feed";
 
-type Heights = { sky: number; light: number; energy: number; card: number; weave: number };
+type Heights = { sky: number; light: number; move: number; energy: number; card: number; weave: number };
 
 /** Height of each layer under each lens of the desk: the chosen one grows. */
 const HEIGHTS: Record<DeskLens, Heights> = {
-  time: { sky: 62, light: 96, energy: 46, card: 34, weave: 112 },
-  light: { sky: 50, light: 250, energy: 30, card: 24, weave: 54 },
-  feed: { sky: 50, light: 76, energy: 112, card: 66, weave: 70 },
+  time: { sky: 58, light: 84, move: 34, energy: 38, card: 28, weave: 108 },
+  light: { sky: 50, light: 250, move: 26, energy: 26, card: 20, weave: 54 },
+  move: { sky: 46, light: 50, move: 250, energy: 24, card: 18, weave: 54 },
+  feed: { sky: 48, light: 66, move: 26, energy: 108, card: 64, weave: 66 },
 };
+const LEAST_STRIP = 44;
 
 const GAP = 8;
 const TOP = 26;
@@ -29,13 +32,14 @@ interface LoomProps {
   cursor: number | null;
   onCursor: (number: number | null) => void;
   edits: LayerEdits;
+  speed: boolean;
 }
 
 /**
  * Two clocks and what lies between: the wall clock and its sky above, the film below, layers on the
  * wall's time between them, and the threads that gather the one into the other.
  */
-export function Loom({ plan, lens, cursor, onCursor, edits }: LoomProps) {
+export function Loom({ plan, lens, cursor, onCursor, edits, speed }: LoomProps) {
   const box = useRef<HTMLDivElement>(null);
   const width = useWidth(box);
   const { lanes } = plan;
@@ -48,7 +52,16 @@ export function Loom({ plan, lens, cursor, onCursor, edits }: LoomProps) {
   const span = chosen ? within(chosen, limit) : whole;
   const scale = wallScale(span, LABELS, Math.max(width, LABELS + 50));
   const room = useRoom(box);
-  const heights = stretched(HEIGHTS[lens], room - TOP - 3 * GAP - FILM - 30);
+  const wanted = HEIGHTS[lens];
+  const strips = lanes.axes.length;
+  // Seven axes need their room, whatever the window has.
+  const move =
+    lens === "move"
+      ? Math.max(wanted.move, strips * LEAST_STRIP)
+      : strips
+        ? Math.max(wanted.move, strips * 14)
+        : 20;
+  const heights = stretched({ ...wanted, move }, room - TOP - 4 * GAP - FILM - 30);
 
   const zoom = useCallback(
     (factor: number, about: number) =>
@@ -89,9 +102,10 @@ export function Loom({ plan, lens, cursor, onCursor, edits }: LoomProps) {
   const index = cursor === null ? null : nearest(frames.number ?? [], cursor);
   const cursorX = index === null ? null : scale(at[index] ?? 0);
 
-  const tops = { sky: TOP, light: 0, energy: 0, card: 0, weave: 0, film: 0 };
+  const tops = { sky: TOP, light: 0, move: 0, energy: 0, card: 0, weave: 0, film: 0 };
   tops.light = tops.sky + heights.sky + GAP;
-  tops.energy = tops.light + heights.light + GAP;
+  tops.move = tops.light + heights.light + GAP;
+  tops.energy = tops.move + heights.move + GAP;
   tops.card = tops.energy + heights.energy + GAP;
   tops.weave = tops.card + heights.card + 2;
   tops.film = tops.weave + heights.weave;
@@ -161,6 +175,17 @@ export function Loom({ plan, lens, cursor, onCursor, edits }: LoomProps) {
             scale={scale}
             top={tops.light}
             height={heights.light}
+            left={LABELS}
+            right={width}
+          />
+          <MoveLayer
+            edits={edits}
+            speed={speed}
+            tall={lens === "move"}
+            lanes={lanes}
+            scale={scale}
+            top={tops.move}
+            height={heights.move}
             left={LABELS}
             right={width}
           />

@@ -47,6 +47,8 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "battery_usable", label: "Usable part of it", unit: "0 to 1", kind: "number" },
     { path: "idle_w", label: "Draws while waiting", unit: "W", kind: "number" },
     { path: "frame_j", label: "Draws a frame", unit: "J", kind: "number" },
+    { path: "weight_kg", label: "Weighs, battery in", unit: "kg", kind: "number" },
+    { path: "film_mbps", label: "Bit rate of its film", unit: "Mbit/s", kind: "number" },
     { path: "clock_offset_s", label: "Its clock is ahead by", unit: "s", kind: "number" },
     { path: "bulb", label: "Can be held open for any time", kind: "check" },
     { path: "reports_recording", label: "Says whether it really records", kind: "check" },
@@ -65,6 +67,9 @@ const FIELDS: Record<Kind, RecordField[]> = {
       unit: "f/",
       kind: "number",
     },
+    { path: "weight_kg", label: "Weighs", unit: "kg", kind: "number" },
+    { path: "closest_m", label: "Focuses from", unit: "m", kind: "number" },
+    { path: "focus_marks", label: "Focus marks, three or more", unit: "scale:metres …", kind: "marks" },
     { path: "electronic_aperture", label: "Aperture is driven electronically", kind: "check" },
   ],
   card: [
@@ -72,6 +77,21 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "note", label: "Note" },
     { path: "capacity_gb", label: "Size, as sold", unit: "GB", kind: "number" },
     { path: "write_mb_s", label: "Writes at least", unit: "MB/s", kind: "number" },
+  ],
+  mover: [
+    { path: "name", label: "Name" },
+    { path: "note", label: "Note" },
+    { path: "weight_kg", label: "Weighs", unit: "kg", kind: "number" },
+    { path: "payload_kg", label: "Carries at most", unit: "kg", kind: "number" },
+    { path: "incline_deg", label: "Climbs at most", unit: "°", kind: "number" },
+    { path: "moving_w", label: "Draws while moving", unit: "W", kind: "number" },
+    { path: "idle_w", label: "Draws while holding", unit: "W", kind: "number" },
+    {
+      path: "axes",
+      label: "Axes, one a line",
+      unit: "name low high speed acceleration step backlash settle",
+      kind: "axes",
+    },
   ],
   filter: [
     { path: "name", label: "Name" },
@@ -95,6 +115,12 @@ const KINDS: { kind: Kind; title: string; add: string; empty: string }[] = [
     empty: "Add a card, so that its end is known beforehand.",
   },
   {
+    kind: "mover",
+    title: "Movers",
+    add: "Add a mover",
+    empty: "Add the slider, lift or head that carries the camera; its limits decide which moves can be had.",
+  },
+  {
     kind: "filter",
     title: "Filters",
     add: "Add a filter",
@@ -108,6 +134,8 @@ const figures = (gear: Gear): string => {
     return gear.focal_length_min_mm === gear.focal_length_max_mm
       ? `${gear.focal_length_min_mm} mm · f/${gear.aperture_widest}`
       : `${gear.focal_length_min_mm}–${gear.focal_length_max_mm} mm · f/${gear.aperture_widest}`;
+  if (gear.kind === "mover")
+    return `${gear.axes.map((axis) => axis.name).join(", ")} · carries ${gear.payload_kg} kg`;
   if (gear.kind === "filter") return `${gear.stops} stops`;
   return `${gear.capacity_gb} GB · ${gear.write_mb_s} MB/s`;
 };

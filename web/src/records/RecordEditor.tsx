@@ -10,7 +10,7 @@ export interface RecordField {
   path: string;
   label: string;
   unit?: string;
-  kind?: "text" | "number" | "exact" | "check" | "skyline" | "hours" | "choice";
+  kind?: "text" | "number" | "exact" | "check" | "skyline" | "hours" | "choice" | "marks" | "axes";
   choices?: readonly string[];
 }
 
@@ -31,6 +31,8 @@ interface EditorProps<T> {
   onDone: () => void;
 }
 
+const AXIS_PARTS = ["name", "low", "high", "speed", "acceleration", "step", "backlash", "settle_s"] as const;
+
 const written = (field: RecordField, value: unknown): string => {
   if (field.kind === "skyline")
     return ((value as { azimuth_deg: number; altitude_deg: number }[] | undefined) ?? [])
@@ -40,6 +42,14 @@ const written = (field: RecordField, value: unknown): string => {
     const hours = value as { opens: string; closes: string; reason: string } | null;
     return hours ? `${hours.opens}-${hours.closes} ${hours.reason}`.trim() : "";
   }
+  if (field.kind === "marks")
+    return ((value as { scale: number; distance_m: number }[] | undefined) ?? [])
+      .map((mark) => `${mark.scale}:${mark.distance_m}`)
+      .join(" ");
+  if (field.kind === "axes")
+    return ((value as Record<string, unknown>[] | undefined) ?? [])
+      .map((axis) => AXIS_PARTS.map((part) => axis[part]).join(" "))
+      .join("\n");
   return value == null ? "" : String(value);
 };
 
@@ -54,6 +64,26 @@ const read = (field: RecordField, text: string): unknown => {
       .map((pair) => {
         const [azimuth_deg, altitude_deg] = pair.split(":").map(Number);
         return { azimuth_deg, altitude_deg };
+      });
+  if (field.kind === "marks")
+    return clean
+      .split(/\s+/)
+      .filter(Boolean)
+      .map((pair) => {
+        const [scale, distance_m] = pair.split(":").map(Number);
+        return { scale, distance_m };
+      });
+  if (field.kind === "axes")
+    return clean
+      .split("\n")
+      .filter((line) => line.trim())
+      .map((line) => {
+        const cells = line.trim().split(/\s+/);
+        return Object.fromEntries(
+          AXIS_PARTS.flatMap((part, i) =>
+            cells[i] === undefined ? [] : [[part, i ? Number(cells[i]) : cells[i]]],
+          ),
+        );
       });
   if (field.kind === "hours") {
     const [hours = "", ...reason] = clean.split(/\s+/);
@@ -134,6 +164,28 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
                   />
                 )}
               </Field>
+            );
+          if (field.kind === "axes")
+            return (
+              <Box key={field.path} gridColumn="1 / -1">
+                <Field label={field.label} unit={field.unit} fault={fault}>
+                  {(id) => (
+                    <chakra.textarea
+                      id={id}
+                      {...control}
+                      className="figure"
+                      name={field.path}
+                      rows={4}
+                      placeholder="slide 0 1200 40 60 0.05 0.1 0.4"
+                      value={typed[field.path] ?? written(field, draft[field.path])}
+                      onChange={(event) => {
+                        setTyped({ ...typed, [field.path]: event.target.value });
+                        setDraft({ ...draft, [field.path]: read(field, event.target.value) });
+                      }}
+                    />
+                  )}
+                </Field>
+              </Box>
             );
           return (
             <Field key={field.path} label={field.label} unit={field.unit} fault={fault}>

@@ -1,0 +1,215 @@
+"""The move table: the rig from above, the camera's picture beside it, and what parallax there is."""
+
+from fractions import Fraction
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from revani.core.documents import Move, Shot, Thing
+from revani.core.exposure import true_aperture
+from revani.core.focus import circle_mm
+from revani.core.optics import depth_of_field, field_of_view_deg, parallax_px
+from revani.core.program import Program
+from revani.core.reframe import crop
+from revani.core.rig import Pose, pose_of, shifts_px
+from revani.core.units import decimals
+from revani.core.view import Way, framed_view
+
+_SAFE = 0.05
+_WANTED_PART = 0.003
+
+
+class Piece(BaseModel):
+    """Base of what the move table shows; lengths in mm, places in parts of the picture."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Board(Piece):
+    """A thing in the picture: its left, top, right and bottom; farther things come first."""
+
+    name: str
+    role: str
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+
+class CropFrame(Piece):
+    """The largest crop of another shape, in the middle of the picture."""
+
+    name: str
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+
+class Standing(Piece):
+    """A thing on the table, seen from above."""
+
+    name: str
+    role: str
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    distance: str
+
+
+class Table(Piece):
+    """The rig from above at one frame, with the picture from there.
+
+    `slider` is from and to of the slide's range (None without one), `travelled` of the move;
+    `heading_deg` is clockwise from straight ahead, `view_deg` the horizontal field of view.
+    """
+
+    number: int
+    slider: list[float] | None
+    travelled: list[float] | None
+    camera_x_mm: float
+    heading_deg: float
+    view_deg: float
+    things: list[Standing]
+    aim: str | None
+    extent_mm: float
+    aspect: float
+    horizon: float
+    boards: list[Board]
+    ways: list[Way]
+    safe: float
+    crops: list[CropFrame]
+    told: list[str]
+
+
+def move_table(program: Program, number: int) -> Table:
+    """The table at a frame, whose number counts from 1."""
+    shot = program.shot
+    move = shot.move or Move.model_validate({})
+    pose = _pose_at(program, number)
+    slide = shot.kit.axes.get("slide")
+    travelled = None
+    if program.motion is not None and "slide" in program.motion.positions:
+        values = program.motion.positions["slide"]
+        travelled = [float(values.min()), float(values.max())]
+    _, horizon, _ = pose.sees_far(shot, pose.heading_deg - shot.framing.heading_deg, 0.0)
+    far = [thing.y_mm for thing in move.things] + [slide.high if slide else 0.0, 2_000.0]
+    camera = np.array([float(pose.slide_mm), 0.0])
+    return Table(
+        number=number,
+        slider=[slide.low, slide.high] if slide else None,
+        travelled=travelled,
+        camera_x_mm=float(pose.slide_mm),
+        heading_deg=round(float(pose.heading_deg - shot.framing.heading_deg), 3),
+        view_deg=field_of_view_deg(shot.kit.body.sensor_width_mm, float(pose.focal_mm)),
+        things=[
+            Standing(
+                name=thing.name, role=thing.role, x_mm=thing.x_mm, y_mm=thing.y_mm, width_mm=thing.width_mm,
+                distance=f"{decimals(float(np.hypot(*(np.array([thing.x_mm, thing.y_mm]) - camera))) / 1000, 1)} m",
+            )
+            for thing in move.things
+        ],
+        aim=move.aim.thing if move.aim else None,
+        extent_mm=max(far) * 1.1,
+        aspect=shot.kit.body.pixels_wide / shot.kit.body.pixels_high,
+        horizon=round(float(horizon), 4),
+        boards=[
+            board
+            for thing in sorted(move.things, key=lambda one: -one.y_mm)
+            if (board := _board(shot, pose, thing)) is not None
+        ],
+        ways=framed_view(program, number).ways,
+        safe=_SAFE,
+        crops=_crops(shot),
+        told=_told(program, number),
+    )  # fmt: skip
+
+
+_SHAPES = (("16:9", 16, 9), ("1:1", 1, 1), ("9:16", 9, 16))
+
+
+def _crops(shot: Shot) -> list[CropFrame]:
+    body = shot.kit.body
+    frames = []
+    for name, wide, high in _SHAPES:
+        found = crop(body.pixels_wide, body.pixels_high, wide, high, Fraction(1))
+        across, down = float(found.width_px / body.pixels_wide), float(found.height_px / body.pixels_high)
+        if across > 0.995 and down > 0.995:
+            continue
+        left, top = (1 - across) / 2, (1 - down) / 2
+        frames.append(CropFrame(name=name, left=left, top=top, right=1 - left, bottom=1 - top))
+    return frames
+
+
+def _pose_at(program: Program, number: int) -> Pose:
+    after = np.array(float(program.t_s[number - 1]))
+    positions = program.motion.at(after) if program.motion else {}
+    return pose_of(program.shot, positions, after)
+
+
+def _board(shot: Shot, pose: Pose, thing: Thing) -> Board | None:
+    half = thing.width_mm / 2
+    corners = np.array(
+        [
+            [thing.x_mm - half, thing.y_mm, thing.base_mm + thing.height_mm],
+            [thing.x_mm + half, thing.y_mm, thing.base_mm],
+        ]
+    )
+    x, y, depth = Pose(*(np.broadcast_to(part, (2,)) for part in vars(pose).values())).sees(shot, corners)
+    if (depth <= 1).any():
+        return None
+    left, right = sorted((float(x[0]), float(x[1])))
+    return Board(
+        name=thing.name, role=thing.role, left=round(left, 4), top=round(float(y[0]), 4), right=round(right, 4),
+        bottom=round(float(y[1]), 4),
+    )  # fmt: skip
+
+
+def _told(program: Program, number: int) -> list[str]:
+    """Parallax a frame and over the shot, what a foreground must be for more, and what is sharp."""
+    motion, shot = program.motion, program.shot
+    told: list[str] = []
+    pitch_um = shot.kit.body.sensor_width_mm / shot.kit.body.pixels_wide * 1000
+    if motion is not None and program.frame_count > 1:
+        steps = shifts_px(motion, program.t_s[:-1], program.t_s[1:])
+        at = min(number, program.frame_count - 1) - 1
+        for name, values in steps.items():
+            told.append(
+                f"{name.capitalize() if name == 'far away' else name}: {decimals(float(values[at]), 1)} px "
+                f"at this frame, {decimals(float(values.sum()), 0)} px over the shot."
+            )
+        if "slide" in motion.positions:
+            step = float(np.abs(np.diff(motion.positions["slide"])).max())
+            wanted = _WANTED_PART * shot.kit.body.pixels_wide
+            if step > 0:
+                near_mm = shot.focal_length_mm * step / (wanted * pitch_um / 1000)
+                told.append(
+                    f"A foreground at {decimals(near_mm / 1000, 2)} m would pass at {decimals(wanted, 0)} px a frame, "
+                    "a good pace."
+                )
+                told.append(_lowering(shot, pitch_um, step))
+    focus = motion.positions["focus"][number - 1] if motion and "focus" in motion.positions else None
+    if focus is not None:
+        circle = circle_mm(shot.kit.body)
+        limits = depth_of_field(shot.focal_length_mm, true_aperture(shot.light.aperture), float(focus), circle)
+        far = "infinity" if limits.far_m is None else f"{decimals(limits.far_m, 1)} m"
+        told.append(
+            f"Focus at {decimals(float(focus), 2)} m: sharp from {decimals(limits.near_m, 2)} m to {far}; "
+            f"hyperfocal {decimals(limits.hyperfocal_m, 1)} m."
+        )
+    return told or ["Set keys below, or begin with one of the moves beside."]
+
+
+def _lowering(shot: Shot, pitch_um: float, step_mm: float) -> str:
+    """What halving the height of the lens gains: the ground at the picture's foot comes twice as near."""
+    things = shot.move.things if shot.move else ()
+    height_mm = max((-thing.base_mm for thing in things), default=1_200.0)
+    half_view = np.radians(field_of_view_deg(shot.kit.body.sensor_height_mm, shot.focal_length_mm) / 2)
+    foot = float(np.tan(half_view - np.radians(shot.framing.tilt_deg)))
+    if height_mm <= 0 or foot <= 0:
+        return "The ground is not in the picture: lowering the rig changes nothing there."
+    now = float(parallax_px(shot.focal_length_mm, pitch_um, step_mm, height_mm / foot / 1000))
+    return (
+        f"The ground at the picture's foot passes at {decimals(now, 0)} px a frame; at half the height of the lens, "
+        f"at {decimals(2 * now, 0)}."
+    )

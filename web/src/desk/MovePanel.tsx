@@ -1,0 +1,253 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
+import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
+import { Action, Panel, Said } from "../app/parts";
+import type { LayerEdits } from "../loom/LightLayer";
+import { MoveTable } from "./MoveTable";
+import { Value } from "./Sentence";
+import { Things } from "./Things";
+import { type DeskState, useLatest } from "./useDesk";
+
+type PanelOf = Schemas["MovePanel"];
+type MoveEdit = Schemas["MoveEdit"];
+
+const Cell = chakra("td", { base: { py: "1", pr: "3", whiteSpace: "nowrap" } });
+const Head = chakra("th", {
+  base: { textAlign: "left", fontWeight: "400", color: "inkSoft", fontSize: "13px", pr: "3" },
+});
+
+const ALL: { action: MoveEdit["action"]; name: string; key: string }[] = [
+  { action: "mirror", name: "Mirror", key: "m" },
+  { action: "reverse", name: "Reverse", key: "v" },
+  { action: "stretch", name: "Stretch to the shot", key: "t" },
+  { action: "snap", name: "Snap to frames", key: "n" },
+];
+
+const edit = (action: MoveEdit["action"], rest: Partial<MoveEdit> = {}): DeskEdit => ({
+  track: "move",
+  positions: {},
+  across: 0,
+  down: 0,
+  ...rest,
+  action,
+});
+
+/** What belongs to the move and has no place on the loom: the table, the keys, moves to begin with. */
+export function MovePanel(props: {
+  desk: DeskState;
+  plan: Plan;
+  number: number;
+  at: number;
+  edits: LayerEdits;
+}) {
+  const { desk, plan, number, at, edits } = props;
+  const [panel, setPanel] = useState<PanelOf | null>(null);
+  const [refused, setRefused] = useState("");
+  const latest = useLatest();
+  const wanted = Math.min(number, plan.solved.frame_count);
+  useEffect(() => {
+    void latest((signal) =>
+      told(api.POST("/api/programs/move", { body: { shot: plan.shot, number: wanted }, signal })),
+    )
+      .then((answer) => answer && setPanel(answer))
+      .catch((error) => setRefused(error instanceof Error ? error.message : ""));
+  }, [plan, wanted, latest]);
+  useMoveKeys((one) => edits.commit(one), at);
+  if (!panel) return refused ? <Said>{refused}</Said> : null;
+  const moves = panel.axes.length > 0;
+  return (
+    <Box data-testid="move-panel">
+      <Panel title="The move table" mb="4">
+        <MoveTable table={panel.table} at={at} edits={edits} />
+        {panel.table.told.map((line) => (
+          <chakra.p key={line} fontSize="14px" mt="1.5">
+            {line}
+          </chakra.p>
+        ))}
+        <Things shot={plan.shot} onTake={desk.takeShot} />
+      </Panel>
+      {moves && (
+        <Panel title="Keys" mb="4" overflowX="auto">
+          <Keys desk={desk} panel={panel} edits={edits} />
+          <Flex gap="2" mt="3" wrap="wrap">
+            <Action onClick={() => edits.commit(edit("set", { at_s: at }))} data-testid="add-key">
+              Key at the plumb line
+            </Action>
+            {ALL.map(({ action, name }) => (
+              <Action
+                key={action}
+                disabled={!panel.keys.length}
+                data-move={action}
+                onClick={() => edits.commit(edit(action))}
+              >
+                {name}
+              </Action>
+            ))}
+          </Flex>
+          <Files shot={plan.shot} onTake={desk.takeShot} />
+        </Panel>
+      )}
+      <Panel title="Moves to begin with">
+        <Flex gap="2" wrap="wrap">
+          {panel.presets.map((one) => (
+            <chakra.button
+              key={one.name}
+              type="button"
+              data-preset={one.name}
+              textAlign="left"
+              p="2.5"
+              border="1.5px solid"
+              borderColor="button"
+              borderRadius="4px"
+              cursor="pointer"
+              maxW="260px"
+              _hover={{ borderColor: "accent", bg: "lane" }}
+              _disabled={{ opacity: 0.65, cursor: "not-allowed" }}
+              disabled={!one.shot}
+              onClick={() => one.shot && desk.takeShot(one.shot)}
+            >
+              <chakra.span display="block" fontWeight="600" fontSize="14px">
+                {one.name}
+              </chakra.span>
+              <chakra.span display="block" fontSize="13px" color="inkSoft">
+                {one.told || one.missing}
+              </chakra.span>
+            </chakra.button>
+          ))}
+        </Flex>
+      </Panel>
+    </Box>
+  );
+}
+
+function Keys({ desk, panel, edits }: { desk: DeskState; panel: PanelOf; edits: LayerEdits }) {
+  if (!panel.keys.length)
+    return (
+      <chakra.p fontSize="14px">
+        No key yet: set one at the plumb line, drag the camera on the table, or begin with one of the moves
+        below.
+      </chakra.p>
+    );
+  return (
+    <chakra.table fontSize="15px" data-testid="keys">
+      <thead>
+        <tr>
+          <Head>key</Head>
+          <Head>moment</Head>
+          <Head>clock</Head>
+          {panel.axes.map((axis) => (
+            <Head key={axis}>{axis}</Head>
+          ))}
+          <Head>holds</Head>
+          <Head>ease in</Head>
+          <Head>ease away</Head>
+          <Head />
+        </tr>
+      </thead>
+      <tbody>
+        {panel.keys.map((row) => (
+          <chakra.tr key={row.index} borderTop="1px solid" borderColor="line">
+            <Cell className="figure">{row.index + 1}</Cell>
+            {row.words.map((word, i) => (
+              <CellPair key={word.field} clock={i === 0 ? row.clock : undefined}>
+                <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
+              </CellPair>
+            ))}
+            <Cell>
+              <Action
+                minH="8"
+                px="2.5"
+                mr="1"
+                onClick={() => edits.commit(edit("duplicate", { index: row.index }))}
+              >
+                Again
+              </Action>
+              <Action minH="8" px="2.5" onClick={() => edits.commit(edit("remove", { index: row.index }))}>
+                Remove
+              </Action>
+            </Cell>
+          </chakra.tr>
+        ))}
+      </tbody>
+    </chakra.table>
+  );
+}
+
+function CellPair({ clock, children }: { clock?: string; children: React.ReactNode }) {
+  return (
+    <>
+      <Cell>{children}</Cell>
+      {clock !== undefined && (
+        <Cell className="figure" color="inkSoft" fontSize="13px">
+          {clock}
+        </Cell>
+      )}
+    </>
+  );
+}
+
+/** Takes keys from a CSV file, and writes the move out. */
+function Files({ shot, onTake }: { shot: Shot; onTake: (shot: Shot) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [said, setSaid] = useState("");
+  const read = async (file: File) => {
+    try {
+      onTake(await told(api.POST("/api/programs/keys", { body: { shot, csv: await file.text() } })));
+      setSaid("");
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setSaid(error.path ? `${error.path}: ${error.message}` : error.message);
+    }
+  };
+  const write = async (path: "/api/programs/gcode" | "/api/programs/move.csv", name: string) => {
+    const answer = await api.POST(path, { body: shot, parseAs: "text" });
+    if (answer.error || !answer.response.ok) {
+      setSaid("There is no move to write out yet.");
+      return;
+    }
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(new Blob([String(answer.data)]));
+    link.download = name;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+  return (
+    <>
+      <Flex gap="2" mt="2" wrap="wrap">
+        <Action onClick={() => input.current?.click()}>Keys from CSV …</Action>
+        <Action onClick={() => void write("/api/programs/move.csv", `${shot.name}.csv`)}>Move as CSV</Action>
+        <Action onClick={() => void write("/api/programs/gcode", `${shot.name}.ngc`)}>Move as G-code</Action>
+        <input
+          ref={input}
+          type="file"
+          accept=".csv,text/csv"
+          hidden
+          data-testid="keys-file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) void read(file);
+            event.target.value = "";
+          }}
+        />
+      </Flex>
+      {said && <Said>{said}</Said>}
+    </>
+  );
+}
+
+/** The keyboard's way to everything: a sets a key at the plumb line, the others change all keys. */
+function useMoveKeys(commit: (one: DeskEdit) => void, at: number) {
+  const now = useRef({ commit, at });
+  now.current = { commit, at };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.target instanceof Element && event.target.matches("input, select, textarea")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("[role=dialog]")) return;
+      const all = ALL.find(({ key }) => key === event.key);
+      if (event.key === "a") now.current.commit(edit("set", { at_s: now.current.at }));
+      else if (all) now.current.commit(edit(all.action));
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}

@@ -1,0 +1,223 @@
+import { scaleLinear } from "d3-scale";
+import type { DeskEdit } from "../api/client";
+import type { LayerEdits } from "./LightLayer";
+import { colour, Label, type LayerProps, trace } from "./layer";
+import { useDrag } from "./useDrag";
+
+type AxisLane = LayerProps["lanes"]["axes"][number];
+type PostOf = LayerProps["lanes"]["posts"][number];
+
+const text = (value: number) => String(Math.round(value * 10) / 10).replace("-", "−");
+
+/**
+ * One strip an axis: its trace, posts for the keys, holds behind them, and what is over a limit marked
+ * where it is. Posts are dragged in time and value; speed is drawn on demand.
+ */
+export function MoveLayer(props: LayerProps & { edits: LayerEdits; speed: boolean; tall: boolean }) {
+  const { lanes, scale, top, height, left, right, edits, speed, tall } = props;
+  const axes = lanes.axes;
+  if (axes.length === 0) {
+    return (
+      <g>
+        <rect x={left} y={top} width={right - left} height={height} rx={3} fill={colour("lane")} />
+        <Label x={left - 10} y={top + Math.min(height / 2 + 4, 26)} textAnchor="end" size={13} weight={700}>
+          Move
+        </Label>
+        {height > 24 && (
+          <Label x={left + 12} y={top + height / 2 + 4} size={12} tone="inkSoft">
+            Nothing moves.
+          </Label>
+        )}
+      </g>
+    );
+  }
+  const each = height / axes.length;
+  return (
+    <g data-testid="move-layer">
+      <rect x={left} y={top} width={right - left} height={height} rx={3} fill={colour("lane")} />
+      {!tall && (
+        <Label x={left - 10} y={top + Math.min(height / 2 + 4, 26)} textAnchor="end" size={13} weight={700}>
+          Move
+        </Label>
+      )}
+      {axes.map((axis, i) => (
+        <Strip
+          key={axis.name}
+          axis={axis}
+          lanes={lanes}
+          scale={scale}
+          top={top + i * each}
+          height={each}
+          left={left}
+          right={right}
+          edits={edits}
+          speed={speed}
+          tall={tall}
+          first={i === 0}
+        />
+      ))}
+    </g>
+  );
+}
+
+function Strip(
+  props: LayerProps & { axis: AxisLane; edits: LayerEdits; speed: boolean; tall: boolean; first: boolean },
+) {
+  const { axis, lanes, scale, top, height, left, right, edits, speed, tall, first } = props;
+  const frames = lanes.frames as Record<string, number[]>;
+  const at = frames.at_s ?? [];
+  const values = frames[axis.name] ?? [];
+  const reach = lanes.posts.flatMap((post) => post.positions[axis.name] ?? []);
+  const low = Math.min(axis.low, ...reach);
+  const high = Math.max(axis.high, ...reach);
+  const room = Math.min(9, height * 0.22);
+  const y = scaleLinear([low, high === low ? low + 1 : high], [top + height - room, top + room]);
+  const speeds = frames[`${axis.name}_speed`] ?? [];
+  const fastest = Math.max(1e-9, ...speeds.map(Math.abs));
+  const ySpeed = scaleLinear([-fastest, fastest], [top + height - 2, top + 2]);
+  return (
+    <g>
+      {!first && <line x1={left} x2={right} y1={top} y2={top} stroke={colour("line")} />}
+      {tall && (
+        <>
+          <Label
+            x={left - 10}
+            y={top + height / 2 + (height > 32 ? -1 : 4)}
+            textAnchor="end"
+            size={13}
+            weight={700}
+          >
+            {axis.name}
+          </Label>
+          {height > 32 && (
+            <Label x={left - 10} y={top + height / 2 + 13} textAnchor="end" size={10.5} figure tone="inkSoft">
+              {`${text(low)} – ${text(high)} ${axis.unit}`}
+            </Label>
+          )}
+        </>
+      )}
+      <g clipPath="url(#loom-lanes)">
+        {lanes.posts.map((post) =>
+          post.until_s > post.at_s ? (
+            <rect
+              key={post.index}
+              x={scale(post.at_s)}
+              y={top}
+              width={Math.max(scale(post.until_s) - scale(post.at_s), 1)}
+              height={height}
+              fill={colour("holdSoft")}
+            />
+          ) : null,
+        )}
+        {speed && (
+          <path
+            d={trace(at, speeds, scale, ySpeed)}
+            fill="none"
+            stroke={colour("inkSoft")}
+            strokeWidth={1}
+            strokeDasharray="3 3"
+            data-testid={`speed-${axis.name}`}
+          />
+        )}
+        <path
+          data-testid={`trace-${axis.name}`}
+          d={trace(at, values, scale, y)}
+          fill="none"
+          stroke={colour("trace")}
+          strokeWidth={1.7}
+        />
+        {axis.breaches.map((breach) => (
+          <g key={`${breach.from_s}${breach.text}`}>
+            <path
+              d={trace(
+                at.filter((one) => one >= breach.from_s && one <= breach.to_s),
+                values.filter((_, i) => (at[i] ?? 0) >= breach.from_s && (at[i] ?? 0) <= breach.to_s),
+                scale,
+                y,
+              )}
+              fill="none"
+              stroke={colour("fail")}
+              strokeWidth={4}
+            />
+            {height > 26 && (
+              <Label
+                x={(scale(breach.from_s) + scale(breach.to_s)) / 2}
+                y={top + 12}
+                textAnchor="middle"
+                size={11.5}
+                weight={600}
+                tone="fail"
+                halo
+              >
+                {breach.text}
+              </Label>
+            )}
+          </g>
+        ))}
+        {lanes.posts.map((post) => (
+          <Post
+            key={post.index}
+            post={post}
+            axis={axis}
+            scale={scale}
+            y={y}
+            foot={top + height}
+            edits={edits}
+            tall={tall}
+          />
+        ))}
+      </g>
+    </g>
+  );
+}
+
+/** A key: a stem with a flat head, from the foot of the strip to the axis's value. */
+function Post(props: {
+  post: PostOf;
+  axis: AxisLane;
+  scale: LayerProps["scale"];
+  y: (value: number) => number;
+  foot: number;
+  edits: LayerEdits;
+  tall: boolean;
+}) {
+  const { post, axis, scale, foot, edits, tall } = props;
+  const y = props.y as ((value: number) => number) & { invert: (px: number) => number };
+  const x = scale(post.at_s);
+  const value = post.positions[axis.name] ?? axis.low;
+  const top = y(value);
+  const drag = useDrag({ post, value, y }, (base, dx, dy, end) => {
+    const edit: DeskEdit = {
+      track: "move",
+      action: "drag",
+      index: base.post.index,
+      at_s: Math.abs(dx) > 2 ? base.post.at_s + scale.invert(dx) - scale.invert(0) : null,
+      positions: { [axis.name]: base.value + base.y.invert(dy) - base.y.invert(0) },
+      across: 0,
+      down: 0,
+    };
+    if (end) edits.commit(edit);
+    else edits.preview(edit);
+  });
+  return (
+    <g {...drag} style={{ cursor: "move" }} data-post={`${axis.name}-${post.index}`}>
+      <title>{`${post.text}: ${axis.name} ${text(value)} ${axis.unit}`}</title>
+      <rect
+        x={x - 9}
+        y={Math.min(top, foot) - 9}
+        width={18}
+        height={Math.abs(foot - top) + 9}
+        fill="transparent"
+      />
+      <line x1={x} x2={x} y1={top} y2={foot} stroke={colour("trace")} strokeWidth={tall ? 2 : 1.4} />
+      <line
+        x1={x - (tall ? 7 : 4)}
+        x2={x + (tall ? 7 : 4)}
+        y1={top}
+        y2={top}
+        stroke={colour("trace")}
+        strokeWidth={tall ? 3.5 : 2.4}
+      />
+    </g>
+  );
+}
