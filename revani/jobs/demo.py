@@ -59,7 +59,7 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     With `fault_after` the simulated camera refuses frames for a while after that many.
     """
     program = compile_shot(shot)
-    speed = FILM_SPEED if shot.live else min(SPEED, float(program.slot_s.min()) / 0.12)
+    speed = FILM_SPEED if shot.live else min(SPEED, float(program.slot_s.min()) / 0.2)
     frames = 1 if shot.live else program.frame_count
     async with pool.connection() as conn:
         run_id = await runs.arm(conn, shot, settings().rig, speed, frames, program.start_s)

@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { Fragment } from "react";
 import type { Plan } from "../api/client";
-import { colour, Label } from "./layer";
+import { colour, Label, trace } from "./layer";
 import type { Scale } from "./scale";
 
 interface WeaveProps {
@@ -31,6 +31,11 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
     threads.at_s
       .map((at, i) => (threads.strong[i] === strong ? thread(at, threads.film_s[i] ?? 0) : ""))
       .join("");
+  const frames = lanes.frames as Record<string, number[]>;
+  const speeds = frames.speed_up ?? [];
+  const [slow, fast] = [Math.min(...speeds), Math.max(...speeds)];
+  // A pace that changes is drawn over the threads that it thins out.
+  const pace = fast > slow * 1.05 ? scaleLinear([slow, fast], [top + height - 8, top + 10]) : null;
   return (
     <g>
       <Label x={left - 10} y={top + height / 2} textAnchor="end" size={13} weight={700} tone="ink">
@@ -50,6 +55,30 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
         <path d={many(true)} stroke={colour("trace")} strokeWidth={1} />
         {cursor && <path d={thread(cursor.at, cursor.film)} stroke={colour("accent")} strokeWidth={2} />}
       </g>
+      {pace && (
+        <g clipPath="url(#loom-lanes)" data-testid="pace">
+          <path
+            d={trace(frames.at_s ?? [], speeds, scale, pace)}
+            fill="none"
+            stroke={colour("accent")}
+            strokeWidth={2}
+            strokeDasharray="8 3"
+          />
+          {[0, speeds.length - 1].map((i) => (
+            <Label
+              key={i}
+              x={Math.min(Math.max(scale(frames.at_s?.[i] ?? 0), left + 8), right - 60)}
+              y={pace(speeds[i] ?? 0) - 5}
+              size={11.5}
+              figure
+              tone="accentText"
+              halo
+            >
+              {`${Math.round(speeds[i] ?? 0).toLocaleString("en")} ×`}
+            </Label>
+          ))}
+        </g>
+      )}
       <Label x={left - 10} y={top + height + film / 2 + 5} textAnchor="end" size={13} weight={700} tone="ink">
         Film
       </Label>

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
+import { Clip, Turns } from "../app/Clip";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
@@ -38,11 +39,20 @@ export default function Review() {
       }`}
     >
       <Grid templateColumns={{ base: "1fr", lg: "1.25fr 1fr" }} gap="5">
-        <Films id={id} taken={run.data.taken} name={run.data.name} />
+        {run.data.live ? (
+          <Panel title="What was filmed">
+            {run.data.taken > 0 && <Clip run={id} number={1} />}
+            <Box mt="3">
+              <Turns turns={run.data.turns} />
+            </Box>
+          </Panel>
+        ) : (
+          <Films id={id} taken={run.data.taken} name={run.data.name} />
+        )}
         <Panel title="Frames">
           {frame ? (
             <>
-              {frame.outcome === "taken" ? (
+              {run.data.live ? null : frame.outcome === "taken" ? (
                 <chakra.img
                   className="picture"
                   src={`/api/runs/${id}/frames/${frame.number}/picture`}
@@ -77,6 +87,12 @@ export default function Review() {
                 <Figure>{frame.planned}</Figure>
                 <Label>taken</Label>
                 <Figure>{frame.settings || "–"}</Figure>
+                {frame.rig && (
+                  <>
+                    <Label>rig</Label>
+                    <Figure>{frame.rig}</Figure>
+                  </>
+                )}
                 <Label>late</Label>
                 <Figure>{frame.late_s == null ? "–" : `${frame.late_s.toFixed(2)} s of stage time`}</Figure>
               </Grid>

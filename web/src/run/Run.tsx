@@ -3,6 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
+import { Clip, Turns } from "../app/Clip";
 import { Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useRun } from "./useRun";
@@ -97,7 +98,9 @@ export default function Run() {
           {live && run.next_in_s != null ? <Countdown run={run} heard={heard} /> : <Ended run={run} />}
           <chakra.p fontSize={{ base: "19px", md: "25px" }} mt="4" color="inkSoft">
             <B testId="taken">{run.taken.toLocaleString("en")}</B> of{" "}
-            <B>{run.frame_count.toLocaleString("en")}</B> · last frame <B>{run.last_frame_clock}</B>
+            <B>{run.frame_count.toLocaleString("en")}</B>
+            {run.live ? " filmed · until " : " · last frame "}
+            <B>{run.last_frame_clock}</B>
             {run.left && (
               <>
                 {" "}
@@ -138,6 +141,11 @@ export default function Run() {
         </Box>
         <Picture run={run} />
       </Grid>
+      {run.turns.length > 0 && (
+        <Box px={{ base: "4", md: "10" }} pt="6">
+          <Turns turns={run.turns} />
+        </Box>
+      )}
       <Box px={{ base: "4", md: "10" }} py="6">
         <Progress run={run} heard={heard} />
       </Box>
@@ -170,7 +178,8 @@ function Countdown({ run, heard }: { run: RunView; heard: number }) {
         {far ? run.next_in : Math.round(left)}
       </chakra.span>
       <chakra.span className="figure" fontSize={{ base: "24px", md: "38px" }} color="inkSoft">
-        {far ? "" : "s "}to frame {run.next_number?.toLocaleString("en")}
+        {far ? "" : "s "}
+        {run.live ? "to the film" : `to frame ${run.next_number?.toLocaleString("en")}`}
       </chakra.span>
     </Flex>
   );
@@ -193,15 +202,19 @@ function Picture({ run }: { run: RunView }) {
   if (!run.newest_number) return <Finder live={run.state === "armed" || run.state === "running"} />;
   return (
     <Box>
-      <chakra.img
-        className="picture"
-        src={`/api/runs/${run.id}/frames/${run.newest_number}/picture`}
-        alt={`Frame ${run.newest_number}`}
-        width="100%"
-        aspectRatio="16 / 9"
-        borderRadius="6px"
-        bg="lane"
-      />
+      {run.live ? (
+        <Clip run={run.id} number={run.newest_number} />
+      ) : (
+        <chakra.img
+          className="picture"
+          src={`/api/runs/${run.id}/frames/${run.newest_number}/picture`}
+          alt={`Frame ${run.newest_number}`}
+          width="100%"
+          aspectRatio="16 / 9"
+          borderRadius="6px"
+          bg="lane"
+        />
+      )}
       <Flex
         justify="space-between"
         mt="2"
@@ -212,7 +225,7 @@ function Picture({ run }: { run: RunView }) {
         wrap="wrap"
       >
         <span>
-          frame {run.newest_number.toLocaleString("en")} · {run.newest_settings}
+          {run.live ? "film" : `frame ${run.newest_number.toLocaleString("en")}`} · {run.newest_settings}
         </span>
         <span>{run.picture_age}</span>
       </Flex>

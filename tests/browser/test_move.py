@@ -1,0 +1,112 @@
+"""The step Move of the desk, as a person works it."""
+
+import httpx
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+
+from revani.core.documents import Light, Move
+from tests.browser.conftest import Page
+from tests.browser.test_path import new_shot
+from tests.core.test_moves import KILN, axis, key, rig
+from tests.runner.test_mover import moving_kit
+
+
+def open_move(page: Page, client: httpx.Client, **change: object) -> str:
+    values = {"kit": moving_kit(), "light": Light(aperture=2.8)} | change
+    id = new_shot(client, **values)
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.script("document.activeElement.blur()")
+    page.find("body").send_keys("3")
+    page.find("[data-testid=move-panel]")
+    return id
+
+
+def keys_of(client: httpx.Client, id: str) -> list[dict]:  # type: ignore[type-arg]
+    document = client.get(f"/api/shots/{id}").json()["document"]
+    return document["move"]["keys"] if document["move"] else []
+
+
+def saved(page: Page) -> None:
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=saving]").text == "saved")
+
+
+def test_a_preset_is_taken_its_keys_are_typed_and_a_limit_is_marked_where_it_is_over(
+    page: Page, client: httpx.Client
+) -> None:
+    id = open_move(page, client)
+    page.click("[data-preset='Straight pass']")
+    page.find("[data-testid=trace-slide]")
+    page.type("move.keys.1.slide", "3 ft\n")
+    page.until("move.keys.1.slide", "914.4 mm")
+    page.type("move.keys.1.slide", "3000\n")
+    page.until("move.keys.1.slide", "3,000 mm")
+    finding = page.find('[data-finding="move.range"]')
+    assert "Slide is asked to 3,000 mm" in finding.text
+    page.wait(lambda d: "out of range" in d.find_element(By.CSS_SELECTOR, "[data-testid=move-layer]").text)
+    page.click('[data-finding="move.range"] [data-fix]')
+    page.until("move.keys.1.slide", "1,200 mm")
+    saved(page)
+    assert keys_of(client, id)[1]["positions"]["slide"] == 1200
+
+
+def test_a_post_is_dragged_and_its_trace_follows(page: Page, client: httpx.Client) -> None:
+    move = Move.model_validate({"keys": [key(0, slide=200).model_dump(), key(18_000, slide=900).model_dump()]})
+    id = open_move(page, client, move=move)
+    before = page.find("[data-testid=trace-slide]").get_attribute("d")
+    post = page.find("[data-post='slide-1'] rect")
+    page.script("arguments[0].scrollIntoView({block: 'center'})", post)
+    drag = ActionChains(page.driver).click_and_hold(post).move_by_offset(-60, 8).move_by_offset(-60, 8)
+    drag.release().perform()
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=trace-slide]").get_attribute("d") != before)
+    page.wait(lambda _: keys_of(client, id)[1]["at"]["after_s"] < 17_000)
+    dragged = keys_of(client, id)[1]
+    assert dragged["positions"]["slide"] < 900
+    page.click("[data-testid=undo]")
+    page.wait(lambda _: keys_of(client, id)[1]["at"]["after_s"] == 18_000)
+
+
+def test_keys_are_set_and_turned_by_keyboard_and_the_camera_is_dragged_on_the_table(
+    page: Page, client: httpx.Client
+) -> None:
+    id = open_move(page, client)
+    loom = page.find("[data-testid=loom]")
+    loom.send_keys("\ue011a")
+    page.wait(lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=keys] tbody tr")) == 1)
+    loom.send_keys("\ue010")
+    camera = page.find("[data-testid=table-camera] rect")
+    page.script("arguments[0].scrollIntoView({block: 'center'})", camera)
+    ActionChains(page.driver).click_and_hold(camera).move_by_offset(10, 0).move_by_offset(15, 0).release().perform()
+    page.wait(lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=keys] tbody tr")) == 2)
+    saved(page)
+    page.wait(lambda _: len(keys_of(client, id)) == 2)
+    first, second = (one["positions"]["slide"] for one in keys_of(client, id))
+    assert second > first
+    page.script("document.activeElement.blur()")
+    page.find("body").send_keys("m")
+    page.wait(lambda _: keys_of(client, id)[0]["positions"]["slide"] == second)
+
+
+def test_seven_axes_have_each_their_own_trace(page: Page, client: httpx.Client) -> None:
+    names = ("slide", "lift", "pan", "tilt", "roll", "zoom", "focus")
+    ends = {"slide": 900, "lift": 400, "pan": 20, "tilt": 10, "roll": 5, "zoom": 50, "focus": 3}
+    starts = dict.fromkeys(names, 0) | {"zoom": 24, "focus": 1}
+    keys = [key(0, **starts).model_dump(), key(18_000, **ends).model_dump()]
+    move = Move.model_validate({"keys": keys, "things": [KILN.model_dump()]})
+    open_move(page, client, kit=rig(*(axis(name) for name in names)), move=move)
+    traces = [page.find(f"[data-testid=trace-{name}]") for name in names]
+    tops = [trace.rect["y"] for trace in traces]
+    assert tops == sorted(tops) and all(trace.rect["height"] > 15 for trace in traces)
+    page.click("[data-testid=toggle-speed]")
+    page.find("[data-testid=speed-lift]")
+
+
+def test_a_bad_line_of_keys_is_refused_by_its_number(page: Page, client: httpx.Client, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    open_move(page, client)
+    file = tmp_path / "keys.csv"
+    file.write_text("after_s,slide\n0,100\n600,far\n")
+    page.find("[data-testid=keys-file]").send_keys(str(file))
+    page.wait(lambda d: "line 3: slide must be a number" in d.find_element(By.CSS_SELECTOR, "[role=alert]").text)
+    file.write_text("after_s,slide\n0,100\n600,800\n")
+    page.find("[data-testid=keys-file]").send_keys(str(file))
+    page.until("move.keys.1.slide", "800 mm")
