@@ -3,12 +3,13 @@
 import sys
 import warnings
 
-from bench import compiling, desk, film, firing, schools
+from bench import compiling, desk, film, firing, moves, schools
 from bench.table import Row, show
 
 PARTS = {
     "compiling": compiling.rows,
     "schools": schools.rows,
+    "moves": moves.rows,
     "film": film.rows,
     "desk": desk.rows,
     "firing": firing.rows,

@@ -76,6 +76,25 @@ def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the op
         _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
 
 
+@app.command("move")
+def move_command(
+    shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],
+    format: Annotated[str, typer.Option(help="gcode or csv")] = "gcode",
+) -> None:
+    """Write a shot's move out: as G-code, or a row a frame."""
+    from revani.core.program import compile_shot
+    from revani.exports.gcode import move_gcode
+    from revani.exports.move_csv import move_csv
+
+    try:
+        program = compile_shot(_read_shot(shot))
+        if format not in ("gcode", "csv"):
+            raise Refusal("format", "gcode or csv.", format)
+        print(move_csv(program) if format == "csv" else move_gcode(program), end="")
+    except Refusal as refusal:
+        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
+
+
 def _openapi() -> str:
     """The OpenAPI document, from which the interface's client is generated."""
     from revani.api.app import make_app

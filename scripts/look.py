@@ -33,28 +33,49 @@ def browser(width: int, height: int) -> webdriver.Chrome:
     return driver
 
 
-def picture(target: Path, address: str, theme: str = "day", width: int = 1280, height: int = 800) -> None:
-    """Take one picture of a page in a theme."""
+def picture(
+    target: Path, address: str, theme: str = "day", width: int = 1280, height: int = 800, *scripts: str
+) -> None:
+    """Take one picture of a page in a theme, after scripts have been run in it."""
     driver = browser(width, height)
     try:
         driver.get(HOME + "/favicon.svg")
         driver.execute_script(f"localStorage.setItem('revani-theme', '{theme}')")
         driver.get(HOME + address)
         time.sleep(2.5)
+        for script in scripts:
+            driver.execute_script(script)
+            time.sleep(1.2)
         driver.save_screenshot(str(target))
     finally:
         driver.quit()
 
 
-def addresses() -> dict[str, str]:
-    """The main views, from the demo data."""
+def _key(name: str, times: int = 1, on: str = "document.body") -> str:
+    event = f"new KeyboardEvent('keydown', {{key: '{name}', shiftKey: {str(times > 1).lower()}, bubbles: true}})"
+    return f"for (let i = 0; i < {times}; i++) {on}.dispatchEvent({event})"
+
+
+_LOOM = "document.querySelector('[data-testid=loom]')"
+_ALONG = _key("ArrowRight", 14, _LOOM)
+
+
+def views() -> dict[str, tuple[str, ...]]:
+    """The main views, from the demo data: address, theme, and what is done there first."""
     shots = {one["document"]["name"]: one["id"] for one in httpx.get(f"{HOME}/api/shots").json()}
-    runs = httpx.get(f"{HOME}/api/runs").json()
+    runs = {one["name"]: one["id"] for one in httpx.get(f"{HOME}/api/runs").json()}
+    desk, rail = f"/shots/{shots['Chimney and tide']}", f"/shots/{shots['Rail past the stacked wood']}"
+    run = runs["Tide over the causeway"]
+    below = "document.querySelector('[data-testid=move-panel]').scrollIntoView()"
     return {
-        "tonight": "/",
-        "desk": f"/shots/{shots['Chimney and tide']}",
-        "run": f"/runs/{runs[-1]['id']}",
-        "review": f"/runs/{runs[-1]['id']}/review",
+        "tonight": ("/", "day"),
+        "desk": (desk, "day", _ALONG),
+        "light": (desk, "day", _key("2"), "window.scrollTo(0, 330)"),
+        "move": (rail, "day", _key("3"), _ALONG),
+        "table": (rail, "day", _key("3"), _ALONG, below),
+        "field-red": (rail, "red", _key("3"), _ALONG),
+        "run": (f"/runs/{run}", "night"),
+        "review": (f"/runs/{run}/review", "day"),
     }
 
 
@@ -62,7 +83,7 @@ if __name__ == "__main__":
     if len(sys.argv) > 2:
         target, address, *rest = sys.argv[1:]
         theme = rest[0] if rest else "day"
-        picture(Path(target), addresses().get(address, address), theme, *(int(size) for size in rest[1:3]))
+        picture(Path(target), address, theme, *(int(size) for size in rest[1:3]))
     else:
-        for name, address in addresses().items():
-            picture(CHECKOUT / "docs" / "screenshots" / f"{name}.png", address)
+        for name, (address, theme, *scripts) in views().items():
+            picture(CHECKOUT / "docs" / "screenshots" / f"{name}.png", address, theme, 1280, 800, *scripts)

@@ -5,10 +5,11 @@ acceleration; a ramp of least jerk has the shape of half a quintic 10τ³ − 15
 Journal of Neuroscience 5 (1985)), so that two of them over half a leg each are that quintic.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Ease
 from revani.core.sky import Array
@@ -103,3 +104,22 @@ class Leg:
         rest = np.clip((self.duration_s - t) / self.down.s, 0, 1) if self.down.s > 0 else np.ones_like(t)
         v = self.cruise_per_s * np.minimum(self.up.speed(x), self.down.speed(rest))
         return np.where((t < 0) | (t > self.duration_s), 0.0, v)
+
+
+def ways(legs: Sequence[Leg], leg: NDArray[np.intp], at_s: Array) -> Array:
+    """What `Leg.way` says, for many moments at once: `leg` (n,) is the index of each moment's leg."""
+    up, down, length, cruise, up_area, up_jerk, down_jerk = (
+        np.array(column, dtype=np.float64)[leg]
+        for column in zip(
+            *((one.up.s, one.down.s, one.duration_s, one.cruise_per_s, one.up.area, one.up.jerk, one.down.jerk)
+              for one in legs),
+            strict=True,
+        )
+    )  # fmt: skip
+    t = np.clip(at_s, 0, length)
+    x = np.clip(t / np.where(up > 0, up, 1.0), 0, 1)
+    rest = np.clip((length - t) / np.where(down > 0, down, 1.0), 0, 1)
+    rising = cruise * up * np.where(up_jerk > 0, Ramp(1, True).way(x), Ramp(1).way(x))
+    falling = 1 - cruise * down * np.where(down_jerk > 0, Ramp(1, True).way(rest), Ramp(1).way(rest))
+    cruising = cruise * (up * up_area + t - up)
+    return np.asarray(np.where(t < up, rising, np.where(t > length - down, falling, cruising)))

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 from scipy.interpolate import PchipInterpolator
 
 from revani.core.documents import (
@@ -27,7 +27,7 @@ from revani.core.documents import (
     Thing,
 )  # fmt: skip
 from revani.core.focus import scale_of
-from revani.core.legs import Leg
+from revani.core.legs import Leg, ways
 from revani.core.refusal import Refusal
 from revani.core.sky import Array, Sky, ridge_crossings
 from revani.core.start import instant_s
@@ -123,11 +123,35 @@ class Path:
         if self.move.path == "smooth" and values.size > 1:
             arrives, leaves = self.knots.arrives_s, self.knots.leaves_s
             return np.asarray(self._smooth[axis](np.clip(t, arrives[0], leaves[-1])))
-        out = np.full_like(t, values[0])
-        for i, leg in enumerate(self.legs):
-            part = leg.way(t - self.knots.leaves_s[i])
-            out = np.where(t >= self.knots.leaves_s[i], values[i] + (values[i + 1] - values[i]) * part, out)
-        return np.asarray(out)
+        leg, part = self._part(t)
+        steps = np.append(np.diff(values), 0.0)
+        return np.asarray(values[leg] + steps[leg] * part)
+
+    def _part(self, t: Array) -> tuple[NDArray[np.intp], Array]:
+        """The leg that has begun last at times of the first pass, and the part of it that is done."""
+        leg = np.clip(np.searchsorted(self.knots.leaves_s, t, side="right") - 1, 0, None)
+        if not self.legs:
+            return np.zeros_like(leg), np.zeros_like(t)
+        begun = t >= self.knots.leaves_s[0]
+        last = len(self.legs) - 1
+        # At the last key nothing is left to go.
+        inside = np.minimum(leg, last)
+        part = ways(self.legs, inside, t - self.knots.leaves_s[inside])
+        return inside, np.where(begun, part, 0.0)
+
+    def all_raw(self, at_s: ArrayLike) -> dict[AxisName, Array]:
+        """Where every axis of the keys stands, focus in 1/m; the way is worked out once for all of them."""
+        if self.move.path == "smooth" and self.knots.arrives_s.size > 1:
+            return {name: self.raw(name, at_s) for name in self.names}
+        leg, part = self._part(self.within(at_s))
+        return {
+            name: np.asarray(values[leg] + np.append(np.diff(values), 0.0)[leg] * part)
+            for name, values in self.knots.positions.items()
+        }
+
+    def all_positions(self, at_s: ArrayLike) -> dict[AxisName, Array]:
+        """Where every axis of the keys stands; focus as a distance in metres."""
+        return {name: 1 / raw if name == "focus" else raw for name, raw in self.all_raw(at_s).items()}
 
     def position(self, axis: AxisName, at_s: ArrayLike) -> Array:
         """Where an axis stands; focus as a distance in metres."""

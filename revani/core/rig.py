@@ -98,7 +98,7 @@ def motion_of(shot: Shot, clock: Clock) -> Motion | None:
 
 
 def _positions(shot: Shot, path: Path, at_s: Array) -> dict[AxisName, Array]:
-    found = {name: path.position(name, at_s) for name in path.names}
+    found = path.all_positions(at_s)
     aim = path.move.aim
     if aim is not None:
         thing = thing_of(path.move, aim)

@@ -7,9 +7,12 @@ from typing import Any
 from pydantic import BaseModel
 
 from revani.core.calculators import CALCULATORS
-from revani.core.documents import Body, Card, Lens, Place, Shot
+from revani.core.documents import AXIS_UNITS, Body, Card, Filter, Lens, Mover, Place, Shot
+from revani.core.gcode import LETTERS
 
-_DOCUMENTS: dict[str, type[BaseModel]] = {"shot": Shot, "body": Body, "lens": Lens, "card": Card, "place": Place}
+_DOCUMENTS: dict[str, type[BaseModel]] = {
+    "shot": Shot, "body": Body, "lens": Lens, "card": Card, "filter": Filter, "mover": Mover, "place": Place,
+}  # fmt: skip
 
 
 def formats() -> dict[str, str]:
@@ -18,7 +21,7 @@ def formats() -> dict[str, str]:
         f"{name}.schema.json": json.dumps(_schema(model), indent=1, sort_keys=True) + "\n"
         for name, model in _DOCUMENTS.items()
     }
-    return files | {"calculators.md": _reference()}
+    return files | {"calculators.md": _reference(), "moves.md": _moves()}
 
 
 def _schema(model: type[BaseModel]) -> dict[str, Any]:
@@ -47,6 +50,33 @@ def _reference() -> str:
         lines += [f"## {calculator.name}", "", calculator.summary, "", *_table("asks", calculator.ask)]
         lines += _table("answers", calculator.answer)
     return "\n".join(lines)
+
+
+def _moves() -> str:
+    letters = "\n".join(f"| {name} | {letter} | {AXIS_UNITS[name]} |" for name, letter in LETTERS.items())
+    return f"""# Moves out and in
+
+## G-code
+
+Words of ISO 6983 / RS-274, written by `revani move SHOT.json --format gcode` and spoken to a mover over TCP, a block a
+line. Focus is on the lens's own scale where its marks are known.
+
+| axis | letter | unit |
+|---|---|---|
+{letters}
+
+Written: `G21 G90 G94`, `G28`, `G0` to the first key, then `G1` with `F` in units a minute and `G4 P` in seconds; a
+shoot–move–settle move waits with `M0` at each frame; `M2` ends.
+
+Spoken besides: `G93` (F is one over minutes), `M24 P` (begin what is queued at an instant), `M112` (stop), `M114` (where
+it stands, as JSON), `M400` (answer when all stands still). A mover answers `ok` or `error:` and why.
+
+## CSV (RFC 4180)
+
+`revani move SHOT.json --format csv`: a row a frame with `frame`, `after_s` (seconds from the start) and the axes.
+Keys are read from a heading with `after_s`, axes, and maybe `hold_s`; an empty cell leaves an axis out of a key. A line
+that cannot be used is refused by its number.
+"""
 
 
 def _table(word: str, model: type[BaseModel]) -> list[str]:

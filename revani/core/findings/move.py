@@ -104,9 +104,8 @@ def over_speed_or_force(program: Program) -> tuple[list[Over], list[Over]]:
         return [], []
     speeds: list[Over] = []
     forces: list[Over] = []
-    dense = motion.dense(float(program.timing.event_s))
     for name, axis in motion.axes.items():
-        for over, (reached, limit, begin, end) in _peaks(program, motion, name, axis, dense):
+        for over, (reached, limit, begin, end) in _peaks(program, motion, name, axis):
             (speeds if over == "speed" else forces).append(
                 Over(name, reached, limit, program.start_s + begin, program.start_s + end)
             )
@@ -114,7 +113,7 @@ def over_speed_or_force(program: Program) -> tuple[list[Over], list[Over]]:
 
 
 def _peaks(
-    program: Program, motion: Motion, name: AxisName, axis: Axis, dense: tuple[Array, dict[AxisName, Array]]
+    program: Program, motion: Motion, name: AxisName, axis: Axis
 ) -> list[tuple[str, tuple[float, float, float, float]]]:
     """Every leg of an axis that is over a limit: what kind, reached, limit, from and to."""
     path, found = motion.path, []
@@ -128,7 +127,7 @@ def _peaks(
                 found.append(("force", (float(force), axis.acceleration, begin, end)))
         return found
     # An axis that is solved for, or that goes through a scale of its own, is looked at closely instead.
-    at, positions = dense
+    at, positions = motion.dense(float(program.timing.event_s))
     values = driven_units(program.shot.kit, name, positions[name])
     speed = np.abs(np.diff(values) / np.diff(at))
     middle = (at[1:] + at[:-1]) / 2
