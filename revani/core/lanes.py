@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import AXIS_UNITS, AxisName
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter, true_iso
 from revani.core.findings.move import over_speed_or_force
+from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.light import cloud_band_stops
 from revani.core.moves import Clock
 from revani.core.movewords import show_moment, show_position
@@ -205,7 +206,12 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
         for name, values in program.motion.positions.items():
             frames[name] = _rounded(values[at], 3)
             speed = np.gradient(values, program.t_s) if values.size > 1 else np.zeros_like(values)
+            force = np.gradient(speed, program.t_s) if values.size > 1 else np.zeros_like(values)
             frames[f"{name}_speed"] = _rounded(speed[at], 4)
+            frames[f"{name}_force"] = _rounded(force[at], 6)
+        if "focus" in program.motion.positions:
+            near, far = _sharp(program)
+            frames["focus_near"], frames["focus_far"] = _rounded(near[at], 3), _rounded(far[at], 3)
     sky = program.sky
     return Lanes(
         from_s=sky.from_s,
@@ -277,6 +283,17 @@ def _handles(program: Program) -> list[Handle]:
         label = f"ISO up to {light.iso_ceiling}"
         handles.append(Handle(field="light.iso_ceiling", label=label, column="iso_stops", stops=round(height, 2)))
     return handles
+
+
+_FARTHEST_M = 1_000.0
+
+
+def _sharp(program: Program) -> tuple[Array, Array]:
+    """Near and far limit of what is sharp at each frame, metres; infinity is drawn as a kilometre."""
+    assert program.motion
+    pose, focus = program.motion.pose(program.t_s), program.motion.positions["focus"]
+    near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle_mm(program.shot.kit.body))
+    return near, np.minimum(far, _FARTHEST_M)
 
 
 _LEAST_SPAN: dict[AxisName, float] = {"slide": 10.0, "lift": 10.0, "focus": 0.1}

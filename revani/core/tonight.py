@@ -174,8 +174,7 @@ def _booked_twice(shown: Sequence[Program]) -> list[Trouble]:
 
 
 def _gear(program: Program) -> tuple[Gear, ...]:
-    kit = program.shot.kit
-    return kit.body, kit.lens, kit.card
+    return program.shot.kit.pieces
 
 
 def _troubles(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Trouble]:
@@ -195,5 +194,6 @@ def _preparations(program: Program) -> list[Preparation]:
     batteries = max(1, ceil(float(1 - program.battery_left[-1]) * (1 + energy.MARGIN)))
     return [
         Preparation(what="Charge", thing=f"{batteries} × battery of {shot.kit.body.name}"),
+        *(Preparation(what="Carry", thing=mover.name) for mover in shot.kit.movers),
         Preparation(what="Empty", thing=f"{shot.kit.card.name}, {gigabytes(float(program.card_bytes[-1]))} wanted"),
     ]  # fmt: skip

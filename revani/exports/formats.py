@@ -68,8 +68,8 @@ line. Focus is on the lens's own scale where its marks are known.
 Written: `G21 G90 G94`, `G28`, `G0` to the first key, then `G1` with `F` in units a minute and `G4 P` in seconds; a
 shoot–move–settle move waits with `M0` at each frame; `M2` ends.
 
-Spoken besides: `G93` (F is one over minutes), `M24 P` (begin what is queued at an instant), `M112` (stop), `M114` (where
-it stands, as JSON), `M400` (answer when all stands still). A mover answers `ok` or `error:` and why.
+Spoken besides: `G93` (F is one over minutes), `M24 P` (begin what is queued at an instant), `M112` (stop), `M114`
+(where it stands, as JSON), `M400` (answer when all stands still). A mover answers `ok` or `error:` and why.
 
 ## CSV (RFC 4180)
 

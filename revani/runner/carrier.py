@@ -22,11 +22,15 @@ _RETRY_REAL_S = 0.1
 _LIVE_STEP_S = 0.1
 _AHEAD_REAL_S = 2.0
 _AHEAD_LEAST = 8
-_LEAD_REAL_S = 0.15
+_MOST_LATE = 3
 
 
 class Stalled(Exception):
     """The rig does not move as it should; the text says what it does."""
+
+
+class Late(Exception):
+    """The rig did not come in time; it may for the next frame."""
 
 
 class Carrier:
@@ -42,6 +46,7 @@ class Carrier:
         self._over = threading.Event()
         self._trouble = ""
         self._given_up = False
+        self._late = 0
 
     @property
     def stepwise(self) -> bool:
@@ -49,7 +54,7 @@ class Carrier:
         return self._motion.path.move.kind == "stepwise"
 
     def prepare(self, first: int, until_s: float) -> None:
-        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled."""
+        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled or Late."""
         axes = tuple(self._program.shot.kit.axes.values())
         stage = Stage(label=self._label, axes=axes, clock=self._clock)
         begins = self._begins_s(first)
@@ -66,7 +71,7 @@ class Carrier:
         return max(at, self._clock.now_s() + 0.5 * self._clock.speed)
 
     def bring(self, number: int, until_s: float) -> None:
-        """Bring the rig to where a frame wants it, settled. Raises Stalled where it does not come in time."""
+        """Bring the rig to where a frame wants it, settled. Raises Late or Stalled where it does not come."""
         if self._given_up:
             return
         if self._trouble:
@@ -129,14 +134,18 @@ class Carrier:
         return max(self._clock.wait_s(until_s), 0.05) + 1.0
 
     def _insist(self, ask, until_s: float) -> None:  # type: ignore[no-untyped-def]
-        """Ask until it is done or the time is over. Raises Stalled."""
+        """Ask until it is done or the time is over. Raises Stalled, or Late the first few times."""
         while True:
             try:
                 ask()
+                self._late = 0
                 return
             except MoverError as error:
-                if error.trouble == "stalled" or self._clock.wait_s(until_s) <= _RETRY_REAL_S:
+                if error.trouble == "stalled":
                     raise Stalled(str(error)) from error
+                if self._clock.wait_s(until_s) <= _RETRY_REAL_S:
+                    self._late += 1
+                    raise (Stalled if self._late > _MOST_LATE else Late)(str(error)) from error
                 self._over.wait(_RETRY_REAL_S)
 
     def _feed(self, begin_s: float) -> None:

@@ -14,7 +14,7 @@ from revani.core.program import Program
 from revani.core.ramp import bias_stops
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Where
 from revani.rig.stage import StageClock
-from revani.runner.carrier import Carrier, Stalled
+from revani.runner.carrier import Carrier, Late, Stalled
 from revani.runner.spool import Spool
 from revani.store.runs import EndState, JournalFrame
 
@@ -71,6 +71,8 @@ class Shooter(threading.Thread):
         if self._carrier and self._first <= self._program.frame_count:
             try:
                 self._carrier.prepare(self._first, self._slot_ends_s(self._first))
+            except Late as late:
+                log.warning("rig late", why=str(late))
             except Stalled as stall:
                 if end := self._stalled(str(stall)):
                     return end
@@ -82,6 +84,10 @@ class Shooter(threading.Thread):
             if self._carrier:
                 try:
                     self._carrier.bring(number, self._slot_ends_s(number))
+                except Late as late:
+                    self._spool.firing(number)
+                    self._miss(number, f"The rig was not in its place in time: {late}")
+                    continue
                 except Stalled as stall:
                     if end := self._stalled(str(stall)):
                         return end
@@ -105,6 +111,9 @@ class Shooter(threading.Thread):
     def _film(self) -> End:
         """One clip at live speed, the rig moving as it was planned; its turning points go into the journal."""
         program, carrier = self._program, self._carrier
+        if self._first > 1:
+            # Its one number is used up: what was filmed until the runner ended is on the card, if anything is.
+            return End("failed", "The runner was ended while it filmed; see what the card has.")
         try:
             self._camera.apply(self._settings(1))
         except CameraError as error:
@@ -112,7 +121,7 @@ class Shooter(threading.Thread):
         if carrier:
             try:
                 carrier.prepare(1, program.end_s)
-            except Stalled as stall:
+            except (Late, Stalled) as stall:
                 if end := self._stalled(str(stall)):
                     return end
         if self._stop_wanted.wait(max(0.0, self._clock.wait_s(program.start_s))):

@@ -5,9 +5,10 @@ from uuid import uuid4
 import httpx
 import pytest
 
-from revani.core.documents import Light
+from revani.core.documents import Light, Move
 from revani.core.timing import Timing
 from tests.conftest import make_kit, make_place, make_shot
+from tests.core.test_moves import axis, key, rig
 
 
 def post(client: httpx.Client, path: str, document) -> httpx.Response:  # type: ignore[no-untyped-def]
@@ -219,3 +220,47 @@ def test_an_interval_comes_from_the_subject(client: httpx.Client) -> None:
     assert [one["reads"] for one in answer["suggestions"]] == ["slow", "smooth", "lively"]
     refused(client.post("/api/programs/subject", json={"shot": shot, "moving": {"speed_m_s": 2}}), "moving.distance_m")
     refused(client.post("/api/programs/subject", json={"shot": shot, "moving": {"kind": "dragons"}}), "moving.kind")
+
+
+def moving_shot() -> dict:  # type: ignore[type-arg]
+    move = Move.model_validate({"keys": [key(0, slide=100).model_dump(), key(9000, slide=700).model_dump()]})
+    return make_shot(kit=rig(axis("slide"), axis("pan")), move=move, light=Light(aperture=2.8)).model_dump(mode="json")
+
+
+def test_the_move_panel_has_table_keys_and_moves_to_begin_with(client: httpx.Client) -> None:
+    panel = client.post("/api/programs/move", json={"shot": moving_shot(), "number": 1}).json()
+    assert panel["axes"] == ["slide", "pan"] and panel["table"]["camera_x_mm"] == 100
+    assert [row["words"][1]["text"] for row in panel["keys"]] == ["100 mm", "700 mm"]
+    for one in panel["presets"]:
+        assert one["missing"] or client.post("/api/programs", json={"shot": one["shot"]}).status_code == 200
+
+
+def test_keys_are_edited_over_the_api_and_refused_at_their_field(client: httpx.Client) -> None:
+    shot = moving_shot()
+
+    def plan(*edits: dict) -> httpx.Response:  # type: ignore[type-arg]
+        return client.post("/api/programs", json={"shot": shot, "edits": list(edits)})
+
+    typed = plan({"field": "move.keys.1.at", "text": "frame 200"}, {"field": "move.keys.1.leave", "text": "even 3s"})
+    second = typed.json()["shot"]["move"]["keys"][1]
+    assert second["at"] == {"by": "frame", "number": 200} and second["leave"] == {"kind": "linear", "s": 3}
+    lanes = typed.json()["lanes"]
+    assert [lane["name"] for lane in lanes["axes"]] == ["slide"] and len(lanes["frames"]["slide_speed"]) == 600
+    refused(plan({"field": "move.keys.1.slide", "text": "far"}), "move.keys.1.slide")
+    refused(plan({"field": "move.keys.1.at", "text": "+ 0 s"}), "move.keys.1.at")
+    refused(plan({"track": "move", "action": "remove", "index": 9}), "move.keys")
+    refused(plan({"field": "move.keys.7.slide", "text": "5"}), "move.keys.7.slide")
+    live = plan({"field": "move.kind", "text": "at live speed"}).json()
+    assert live["solved"]["interval_s"] == "1/30" and live["shot"]["move"]["kind"] == "live"
+
+
+def test_a_move_goes_out_as_gcode_and_csv_and_keys_come_in(client: httpx.Client) -> None:
+    shot = moving_shot()
+    assert client.post("/api/programs/gcode", json=shot).text.startswith("(Test shot)\nG21")
+    assert client.post("/api/programs/move.csv", json=shot).text.startswith("frame,after_s,slide\r\n1,0,100\r\n")
+    read = client.post("/api/programs/keys", json={"shot": shot, "csv": "after_s,slide\n0,1\n50,2\n"}).json()
+    assert len(read["move"]["keys"]) == 2
+    refused(client.post("/api/programs/keys", json={"shot": shot, "csv": "after_s,slide\n0,x\n"}), "line 2")
+    still = make_shot().model_dump(mode="json")
+    refused(client.post("/api/programs/gcode", json=still), "move")
+    assert client.post("/api/gear", json=shot["kit"]["movers"][0]).status_code == 201

@@ -5,6 +5,7 @@ import type { DeskEdit, Plan } from "../api/client";
 import { Action, Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { type DeskLens, Loom } from "../loom/Loom";
+import type { Rates } from "../loom/MoveLayer";
 import { nearest } from "../loom/scale";
 import { ArmDialog } from "./ArmDialog";
 import { Findings } from "./Findings";
@@ -25,6 +26,8 @@ const LENSES: { lens: DeskLens; name: string; key: string }[] = [
   { lens: "feed", name: "Feed", key: "4" },
 ];
 
+const NEXT_RATES: Record<"none" | "speed" | "force", Rates> = { none: "speed", speed: "force", force: null };
+
 type Sheet = "details" | "keys" | "subject" | "reading";
 
 const SAVING: Record<DeskState["saving"], string> = {
@@ -41,7 +44,7 @@ export default function Desk() {
   const desk = useDesk(id);
   const [lens, setLens] = useState<DeskLens>("time");
   const [cursor, setCursor] = useState<number>(1);
-  const [speed, setSpeed] = useState(false);
+  const [rates, setRates] = useState<Rates>(null);
   const [arming, setArming] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   useDeskKeys(desk, { lens: setLens, sheet: setSheet, run: () => setArming(true) });
@@ -134,7 +137,7 @@ export default function Desk() {
               cursor={cursor}
               onCursor={(number) => number && setCursor(number)}
               edits={edits}
-              speed={speed}
+              rates={rates}
             />
             <Flex gap="2" mt="1" mb="3" pl="100px" wrap="wrap">
               {lens === "time" && (
@@ -143,8 +146,12 @@ export default function Desk() {
                 </Action>
               )}
               {lens === "move" && plan.lanes.axes.length > 0 && (
-                <Action aria-pressed={speed} onClick={() => setSpeed(!speed)} data-testid="toggle-speed">
-                  {speed ? "Without speeds" : "With speeds"}
+                <Action onClick={() => setRates(NEXT_RATES[rates ?? "none"])} data-testid="toggle-speed">
+                  {rates === null
+                    ? "With speeds"
+                    : rates === "speed"
+                      ? "With accelerations"
+                      : "Positions alone"}
                 </Action>
               )}
               {lens === "light" && (

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { CardLayer, EnergyLayer } from "./FeedLayers";
 import { type LayerEdits, LightLayer } from "./LightLayer";
-import { MoveLayer } from "./MoveLayer";
+import { MoveLayer, type Rates } from "./MoveLayer";
 import { SkyBand } from "./SkyBand";
 import { nearest, type Span, wallScale, within } from "./scale";
 import { Weave } from "./Weave";
@@ -32,14 +32,14 @@ interface LoomProps {
   cursor: number | null;
   onCursor: (number: number | null) => void;
   edits: LayerEdits;
-  speed: boolean;
+  rates: Rates;
 }
 
 /**
  * Two clocks and what lies between: the wall clock and its sky above, the film below, layers on the
  * wall's time between them, and the threads that gather the one into the other.
  */
-export function Loom({ plan, lens, cursor, onCursor, edits, speed }: LoomProps) {
+export function Loom({ plan, lens, cursor, onCursor, edits, rates }: LoomProps) {
   const box = useRef<HTMLDivElement>(null);
   const width = useWidth(box);
   const { lanes } = plan;
@@ -180,7 +180,7 @@ export function Loom({ plan, lens, cursor, onCursor, edits, speed }: LoomProps) 
           />
           <MoveLayer
             edits={edits}
-            speed={speed}
+            rates={rates}
             tall={lens === "move"}
             lanes={lanes}
             scale={scale}

@@ -1,10 +1,12 @@
 import { scaleLinear } from "d3-scale";
 import type { DeskEdit } from "../api/client";
 import type { LayerEdits } from "./LightLayer";
-import { colour, Label, type LayerProps, trace } from "./layer";
+import { band, colour, Label, type LayerProps, trace } from "./layer";
 import { useDrag } from "./useDrag";
 
 type AxisLane = LayerProps["lanes"]["axes"][number];
+/** What is drawn beside positions: nothing, speeds, or accelerations. */
+export type Rates = "speed" | "force" | null;
 type PostOf = LayerProps["lanes"]["posts"][number];
 
 const text = (value: number) => String(Math.round(value * 10) / 10).replace("-", "−");
@@ -13,8 +15,8 @@ const text = (value: number) => String(Math.round(value * 10) / 10).replace("-",
  * One strip an axis: its trace, posts for the keys, holds behind them, and what is over a limit marked
  * where it is. Posts are dragged in time and value; speed is drawn on demand.
  */
-export function MoveLayer(props: LayerProps & { edits: LayerEdits; speed: boolean; tall: boolean }) {
-  const { lanes, scale, top, height, left, right, edits, speed, tall } = props;
+export function MoveLayer(props: LayerProps & { edits: LayerEdits; rates: Rates; tall: boolean }) {
+  const { lanes, scale, top, height, left, right, edits, rates, tall } = props;
   const axes = lanes.axes;
   if (axes.length === 0) {
     return (
@@ -51,7 +53,7 @@ export function MoveLayer(props: LayerProps & { edits: LayerEdits; speed: boolea
           left={left}
           right={right}
           edits={edits}
-          speed={speed}
+          rates={rates}
           tall={tall}
           first={i === 0}
         />
@@ -61,9 +63,9 @@ export function MoveLayer(props: LayerProps & { edits: LayerEdits; speed: boolea
 }
 
 function Strip(
-  props: LayerProps & { axis: AxisLane; edits: LayerEdits; speed: boolean; tall: boolean; first: boolean },
+  props: LayerProps & { axis: AxisLane; edits: LayerEdits; rates: Rates; tall: boolean; first: boolean },
 ) {
-  const { axis, lanes, scale, top, height, left, right, edits, speed, tall, first } = props;
+  const { axis, lanes, scale, top, height, left, right, edits, rates, tall, first } = props;
   const frames = lanes.frames as Record<string, number[]>;
   const at = frames.at_s ?? [];
   const values = frames[axis.name] ?? [];
@@ -72,7 +74,8 @@ function Strip(
   const high = Math.max(axis.high, ...reach);
   const room = Math.min(9, height * 0.22);
   const y = scaleLinear([low, high === low ? low + 1 : high], [top + height - room, top + room]);
-  const speeds = frames[`${axis.name}_speed`] ?? [];
+  const speeds = rates ? (frames[`${axis.name}_${rates}`] ?? []) : [];
+  const sharp = axis.name === "focus" && frames.focus_near && frames.focus_far;
   const fastest = Math.max(1e-9, ...speeds.map(Math.abs));
   const ySpeed = scaleLinear([-fastest, fastest], [top + height - 2, top + 2]);
   return (
@@ -109,14 +112,29 @@ function Strip(
             />
           ) : null,
         )}
-        {speed && (
+        {sharp && (
+          <path
+            d={band(
+              at,
+              (frames.focus_near ?? []).map((value) => Math.max(value, low)),
+              (frames.focus_far ?? []).map((value) => Math.min(value, high)),
+              scale,
+              y,
+            )}
+            fill={colour("accentSoft")}
+            opacity={0.7}
+          >
+            <title>What is sharp</title>
+          </path>
+        )}
+        {rates && (
           <path
             d={trace(at, speeds, scale, ySpeed)}
             fill="none"
             stroke={colour("inkSoft")}
             strokeWidth={1}
             strokeDasharray="3 3"
-            data-testid={`speed-${axis.name}`}
+            data-testid={`${rates}-${axis.name}`}
           />
         )}
         <path
