@@ -6,6 +6,7 @@ arithmetic is on what they mean. Source: ISO 2720 and the annex on APEX of Exif 
 
 from bisect import bisect_left
 from fractions import Fraction
+from math import log2
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -85,8 +86,12 @@ def shutter_for(ev100_scene: ArrayLike, aperture: ArrayLike, iso: ArrayLike) -> 
 
 
 def show_shutter(shutter_s: float) -> str:
-    """`1/125`, `0.4 s`, `2.5 s`, `26 s`."""
+    """`1/125`, `0.4 s`, `2.5 s`, `26 s`: the mark on the dial where the time is one that a mark means."""
     if shutter_s < 0.29:
         rung = _rung(_SHUTTER_FLOATS, shutter_s)
+        if rung is None:
+            meant = round(log2(shutter_s) * 3) - _FIRST_SHUTTER_THIRDS
+            true = 2.0 ** ((meant + _FIRST_SHUTTER_THIRDS) / 3)
+            rung = meant if 0 <= meant < len(SHUTTERS) and abs(shutter_s / true - 1) < 0.005 else None
         return _MARKED_SHUTTERS[rung] if rung is not None else f"1/{round(1 / shutter_s):,}"
     return f"{shutter_s:.3g} s" if shutter_s < 1000 else f"{shutter_s:,.0f} s"

@@ -13,15 +13,12 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import AXIS_UNITS, AxisName
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter, true_iso
-from revani.core.findings.move import over_speed_or_force
-from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.light import cloud_band_stops
-from revani.core.moves import Clock
-from revani.core.movewords import show_moment, show_position
+from revani.core.motionlanes import AxisLane, Post, axis_lanes, motion_columns, posts
+from revani.core.movewords import show_position
 from revani.core.picture import light_strip, sky_colours
-from revani.core.program import Program, card_capacity_bytes, spans
+from revani.core.program import Program, card_capacity_bytes
 from revani.core.sky import Array, Sky, SkyEvent
 from revani.core.units import decimals, duration, gigabytes, stops
 
@@ -119,34 +116,6 @@ class Wish(Lane):
     text: str
 
 
-class Breach(Lane):
-    """A stretch over which an axis is asked for too much."""
-
-    from_s: float
-    to_s: float
-    text: str
-
-
-class AxisLane(Lane):
-    """One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit."""
-
-    name: str
-    unit: str
-    low: float
-    high: float
-    breaches: list[Breach]
-
-
-class Post(Lane):
-    """A key of the move on the motion layer; it holds until `until_s`."""
-
-    index: int
-    at_s: float
-    until_s: float
-    positions: dict[str, float]
-    text: str
-
-
 class Lanes(Lane):
     """All layers. The columns of `frames` are thinned alike; `number` names the frame of each."""
 
@@ -202,16 +171,7 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
     columns = program.columns() | _light_columns(program)
     at = thinned(program.frame_count, most)
     frames = {name: _rounded(columns[name][at], digits) for name, digits in _DIGITS.items()}
-    if program.motion is not None:
-        for name, values in program.motion.positions.items():
-            frames[name] = _rounded(values[at], 3)
-            speed = np.gradient(values, program.t_s) if values.size > 1 else np.zeros_like(values)
-            force = np.gradient(speed, program.t_s) if values.size > 1 else np.zeros_like(values)
-            frames[f"{name}_speed"] = _rounded(speed[at], 4)
-            frames[f"{name}_force"] = _rounded(force[at], 6)
-        if "focus" in program.motion.positions:
-            near, far = _sharp(program)
-            frames["focus_near"], frames["focus_far"] = _rounded(near[at], 3), _rounded(far[at], 3)
+    frames |= motion_columns(program, at)
     sky = program.sky
     return Lanes(
         from_s=sky.from_s,
@@ -231,8 +191,8 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
         traces=_traces(program),
         handles=_handles(program),
         wishes=_wishes(program),
-        axes=_axis_lanes(program),
-        posts=_posts(program),
+        axes=axis_lanes(program),
+        posts=posts(program),
     )
 
 
@@ -283,75 +243,6 @@ def _handles(program: Program) -> list[Handle]:
         label = f"ISO up to {light.iso_ceiling}"
         handles.append(Handle(field="light.iso_ceiling", label=label, column="iso_stops", stops=round(height, 2)))
     return handles
-
-
-_FARTHEST_M = 1_000.0
-
-
-def _sharp(program: Program) -> tuple[Array, Array]:
-    """Near and far limit of what is sharp at each frame, metres; infinity is drawn as a kilometre."""
-    assert program.motion
-    pose, focus = program.motion.pose(program.t_s), program.motion.positions["focus"]
-    near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle_mm(program.shot.kit.body))
-    return near, np.minimum(far, _FARTHEST_M)
-
-
-_LEAST_SPAN: dict[AxisName, float] = {"slide": 10.0, "lift": 10.0, "focus": 0.1}
-
-
-def _axis_lanes(program: Program) -> list[AxisLane]:
-    motion = program.motion
-    if motion is None:
-        return []
-    speeds, forces = over_speed_or_force(program)
-    lanes = []
-    for name, axis in motion.axes.items():
-        values = motion.positions[name]
-        breaches = [
-            Breach(from_s=one.from_s, to_s=one.to_s, text=word)
-            for over, word in ((speeds, "too fast"), (forces, "too hard"))
-            for one in over
-            if one.axis == name
-        ]
-        beyond = (
-            (values < axis.low - 1e-6) | (values > axis.high + 1e-6) if name != "focus" else np.zeros(0, dtype=bool)
-        )
-        breaches += [
-            Breach(from_s=one.from_s, to_s=one.to_s, text="out of range") for one in spans(beyond, program.at_s)
-        ]
-        low, high = float(values.min()), float(values.max())
-        # An axis that hardly moves is drawn as one that hardly moves.
-        spare = max(0.0, _LEAST_SPAN.get(name, 1.0) - (high - low)) / 2
-        low, high = low - spare, high + spare
-        lanes.append(
-            AxisLane(
-                name=name, unit=AXIS_UNITS[name], low=round(low, 3), high=round(high, 3),
-                breaches=breaches,
-            )
-        )  # fmt: skip
-    return lanes
-
-
-def _posts(program: Program) -> list[Post]:
-    motion = program.motion
-    if motion is None or program.shot.move is None:
-        return []
-    knots, keys = motion.path.knots, program.shot.move.keys
-    clock = Clock(
-        program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
-    )
-    posts = []
-    for index, key in enumerate(keys):
-        after = clock.after_s(key.at, program.shot, "move.keys")
-        at = int(np.argmin(np.abs(knots.arrives_s - after)))
-        posts.append(
-            Post(
-                index=index, at_s=program.start_s + after, until_s=program.start_s + float(knots.leaves_s[at]),
-                positions={str(name): float(motion.path.position(name, after)) for name in motion.path.names},
-                text=show_moment(key.at, program.shot),
-            )
-        )  # fmt: skip
-    return posts
 
 
 def _wishes(program: Program) -> list[Wish]:

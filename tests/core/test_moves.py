@@ -328,7 +328,7 @@ def found(shot: Shot, id: str) -> Finding:
     return one
 
 
-def kept(program: Program) -> None:
+def assert_kept(program: Program) -> None:
     """No sampled position, speed or acceleration is over a limit."""
     assert program.motion
     t = np.linspace(0, float(program.timing.event_s), 6001)
@@ -360,7 +360,7 @@ def test_what_the_findings_call_kept_is_kept(
     program = compile_shot(shot)
     said = {one.id for one in judge(program)}
     if not said & {"move.range", "move.speed", "move.acceleration"}:
-        kept(program)
+        assert_kept(program)
 
 
 def test_a_leg_that_is_too_fast_or_too_hard_offers_plans_that_are_kept() -> None:

@@ -141,4 +141,5 @@ def test_the_read_out_of_a_frame_is_exact_and_marks_what_is_wrong() -> None:
     last = {reading.label: reading for reading in readout(program, 600)}
     assert last["frame"].text == "600" and last["film"].text == "19.97 s"
     assert last["error"].tone == "bad" and last["error"].text.startswith("−")
-    assert last["shutter"].text == "1/128"
+    # A dial shows 1/125 and means 2^-7 (handbook of any body).
+    assert last["shutter"].text == "1/125"

@@ -1,0 +1,135 @@
+"""What the loom draws of a move: a strip an axis, its keys as posts, and where it is over a limit."""
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+from revani.core.documents import AXIS_UNITS, AxisName
+from revani.core.findings.move import over_speed_or_force
+from revani.core.focus import circle_mm, sharp_limits_m
+from revani.core.moves import Clock
+from revani.core.movewords import show_moment
+from revani.core.program import Program, spans
+from revani.core.sky import Array
+
+
+class Lane(BaseModel):
+    """Base of what is drawn."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Breach(Lane):
+    """A stretch over which an axis is asked for too much."""
+
+    from_s: float
+    to_s: float
+    text: str
+
+
+class AxisLane(Lane):
+    """One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit."""
+
+    name: str
+    unit: str
+    low: float
+    high: float
+    breaches: list[Breach]
+
+
+class Post(Lane):
+    """A key of the move on the motion layer; it holds until `until_s`."""
+
+    index: int
+    at_s: float
+    until_s: float
+    positions: dict[str, float]
+    text: str
+
+
+def motion_columns(program: Program, at: NDArray[np.intp]) -> dict[str, list[float]]:
+    """Positions, speeds (`…_speed`), accelerations (`…_force`) at frames, and what is sharp while focus is pulled."""
+    motion = program.motion
+    if motion is None:
+        return {}
+    columns: dict[str, Array] = {}
+    for name, values in motion.positions.items():
+        columns[name] = np.round(values[at], 3)
+        speed = np.gradient(values, program.t_s) if values.size > 1 else np.zeros_like(values)
+        force = np.gradient(speed, program.t_s) if values.size > 1 else np.zeros_like(values)
+        columns[f"{name}_speed"], columns[f"{name}_force"] = np.round(speed[at], 4), np.round(force[at], 6)
+    if "focus" in motion.positions:
+        near, far = _sharp(program)
+        columns["focus_near"], columns["focus_far"] = np.round(near[at], 3), np.round(far[at], 3)
+    return {name: values.tolist() for name, values in columns.items()}
+
+
+_FARTHEST_M = 1_000.0
+
+
+def _sharp(program: Program) -> tuple[Array, Array]:
+    """Near and far limit of what is sharp at each frame, metres; infinity is drawn as a kilometre."""
+    assert program.motion
+    pose, focus = program.motion.pose(program.t_s), program.motion.positions["focus"]
+    near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle_mm(program.shot.kit.body))
+    return near, np.minimum(far, _FARTHEST_M)
+
+
+_LEAST_SPAN: dict[AxisName, float] = {"slide": 10.0, "lift": 10.0, "focus": 0.1}
+
+
+def axis_lanes(program: Program) -> list[AxisLane]:
+    """The axes that move, in their usual order."""
+    motion = program.motion
+    if motion is None:
+        return []
+    speeds, forces = over_speed_or_force(program)
+    lanes = []
+    for name, axis in motion.axes.items():
+        values = motion.positions[name]
+        breaches = [
+            Breach(from_s=one.from_s, to_s=one.to_s, text=word)
+            for over, word in ((speeds, "too fast"), (forces, "too hard"))
+            for one in over
+            if one.axis == name
+        ]
+        beyond = (
+            (values < axis.low - 1e-6) | (values > axis.high + 1e-6) if name != "focus" else np.zeros(0, dtype=bool)
+        )
+        breaches += [
+            Breach(from_s=one.from_s, to_s=one.to_s, text="out of range") for one in spans(beyond, program.at_s)
+        ]
+        low, high = float(values.min()), float(values.max())
+        # An axis that hardly moves is drawn as one that hardly moves.
+        spare = max(0.0, _LEAST_SPAN.get(name, 1.0) - (high - low)) / 2
+        low, high = low - spare, high + spare
+        lanes.append(
+            AxisLane(
+                name=name, unit=AXIS_UNITS[name], low=round(low, 3), high=round(high, 3),
+                breaches=breaches,
+            )
+        )  # fmt: skip
+    return lanes
+
+
+def posts(program: Program) -> list[Post]:
+    """The keys of the move, by their place in the document."""
+    motion = program.motion
+    if motion is None or program.shot.move is None:
+        return []
+    knots, keys = motion.path.knots, program.shot.move.keys
+    clock = Clock(
+        program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
+    )
+    found = []
+    for index, key in enumerate(keys):
+        after = clock.after_s(key.at, program.shot, "move.keys")
+        at = int(np.argmin(np.abs(knots.arrives_s - after)))
+        found.append(
+            Post(
+                index=index, at_s=program.start_s + after, until_s=program.start_s + float(knots.leaves_s[at]),
+                positions={str(name): float(motion.path.position(name, after)) for name in motion.path.names},
+                text=show_moment(key.at, program.shot),
+            )
+        )  # fmt: skip
+    return found
