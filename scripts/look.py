@@ -64,7 +64,7 @@ def views() -> dict[str, tuple[str, ...]]:
     """The main views, from the demo data: address, theme, and what is done there first."""
     shots = {one["document"]["name"]: one["id"] for one in httpx.get(f"{HOME}/api/shots").json()}
     runs = {one["name"]: one["id"] for one in httpx.get(f"{HOME}/api/runs").json()}
-    desk, rail = f"/shots/{shots['Chimney and tide']}", f"/shots/{shots['Rail past the stacked wood']}"
+    desk, rail = f"/shots/{shots['Chimney and tide']}", f"/shots/{shots['Past the stacked wood']}"
     run = runs["Tide over the causeway"]
     below = "document.querySelector('[data-testid=move-panel]').scrollIntoView()"
     return {

@@ -103,7 +103,7 @@ def aside(shot: Shot) -> dict[Step, Line]:
     if light.school in ("stepped", "continuous") and shot.kit.lens.electronic_aperture:
         parts.append("the ramp may open to [light.aperture_open]")
     if light.school == "stepped":
-        parts.append("a step stands for [light.hold_frames] at least")
+        parts.append("it steps past [light.dead_band_stops], and stands for [light.hold_frames] at least")
     if shot.kit.filters:
         parts.append("begins with [light.filters]" + (", off at [light.filters_off]" if light.filters else ""))
     if light.reading is None and light.scene_offset_stops is None:
@@ -158,8 +158,7 @@ _LIGHT_LINES: dict[School, str] = {
     "automatic": " from ISO [light.iso] to [light.iso_ceiling], at [light.aperture], "
     "[light.compensation_stops] brighter",
     "aperture priority": " at ISO [light.iso], [light.aperture], [light.compensation_stops] brighter",
-    "stepped": " past [light.dead_band_stops], shutter up to [light.shutter_s], then ISO [light.iso] to "
-    "[light.iso_ceiling], at [light.aperture]",
+    "stepped": " up to [light.shutter_s], then ISO [light.iso] to [light.iso_ceiling], at [light.aperture]",
     "continuous": " up to [light.shutter_s], then ISO [light.iso] to [light.iso_ceiling], at [light.aperture]",
 }
 _WHITE_LINES = {

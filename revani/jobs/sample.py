@@ -140,7 +140,7 @@ def sample_shots(today: date) -> list[Shot]:
             framing={"heading_deg": 10, "tilt_deg": 25}, needs_dark=True, kit=sprat, place=SHED,
         ),
         _named(
-            "Rail past the stacked wood", date=today + timedelta(days=1),
+            "Past the stacked wood", date=today + timedelta(days=1),
             start={"by": "sun", "event": "sunset", "offset_s": -1800},
             timing={"fps": "30", "interval_s": 20, "playback_s": 12},
             light={"shutter_s": 8, "aperture": 5.6, "iso_ceiling": 1600, "cloud": "light cloud"},
@@ -165,9 +165,9 @@ def sample_shots(today: date) -> list[Shot]:
             },
         ),
         _named(
-            "Sweep from the tide line to the chimney", date=today + timedelta(days=2),
+            "Tide line to chimney", date=today + timedelta(days=2),
             start={"by": "sun", "event": "sunset", "offset_s": -3600},
-            timing={"fps": "25", "interval_s": 15, "playback_s": 20},
+            timing={"fps": "30", "interval_s": 15, "playback_s": 16},
             light={"shutter_s": 5, "aperture": 8, "iso_ceiling": 1600, "school": "stepped"},
             framing={"heading_deg": 250, "tilt_deg": 6}, place=SHED, kit=tarn.model_copy(update={"movers": (NOD,)}),
             move={
@@ -175,7 +175,7 @@ def sample_shots(today: date) -> list[Shot]:
                 "keys": [
                     {"at": {"by": "after", "after_s": 0}, "positions": {"pan": -35, "tilt": 2}},
                     {"at": {"by": "ridge"}, "positions": {"pan": -12, "tilt": 4}},
-                    {"at": {"by": "after", "after_s": 7400}, "positions": {"pan": 38, "tilt": 14}},
+                    {"at": {"by": "after", "after_s": 7100}, "positions": {"pan": 38, "tilt": 14}},
                 ],
                 "things": [{"name": "Chimney", "role": "background", "x_mm": 5200, "y_mm": 7000, "width_mm": 900,
                             "height_mm": 5200, "base_mm": -1200}],
@@ -183,8 +183,8 @@ def sample_shots(today: date) -> list[Shot]:
         ),
         _named(
             "The potter talks", date=today - timedelta(days=1), start={"by": "clock", "time": "11:20"},
-            timing={"fps": "25", "interval_s": "1/25", "event_s": 180},
-            light={"school": "fixed", "shutter_s": "1/50", "aperture": 9, "iso": 200, "scene": "ground",
+            timing={"fps": "30", "interval_s": "1/30", "event_s": 180},
+            light={"school": "fixed", "shutter_s": "1/60", "aperture": 4.5, "iso": 200, "scene": "ground",
                    "cloud": "overcast"},
             framing={"heading_deg": 40, "tilt_deg": 0}, place=SHED,
             kit=Kit(body=OLD_HERON, lens=WICKET, card=CARD_A, movers=(RAIL, NOD)),

@@ -69,6 +69,8 @@ function Strip(
   const frames = lanes.frames as Record<string, number[]>;
   const at = frames.at_s ?? [];
   const values = frames[axis.name] ?? [];
+  // Keys do not say where an axis stands that is solved for.
+  const own = lanes.posts.filter((post) => axis.name in post.positions);
   const reach = lanes.posts.flatMap((post) => post.positions[axis.name] ?? []);
   const low = Math.min(axis.low, ...reach);
   const high = Math.max(axis.high, ...reach);
@@ -172,7 +174,7 @@ function Strip(
             )}
           </g>
         ))}
-        {lanes.posts.map((post) => (
+        {own.map((post) => (
           <Post
             key={post.index}
             post={post}
