@@ -35,6 +35,7 @@ class Ask(BaseModel):
 
     shot: Shot
     edits: list[Edit | LightKeyEdit | MoveEdit] = Field(default=[], max_length=20)
+    rates: bool = Field(False, description="With speeds and accelerations of the axes.")
     neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
 
 
@@ -77,15 +78,15 @@ def planned(ask: Ask) -> Plan:
     start, end = program.local(program.start_s), program.local(program.end_s)
     return Plan(
         shot=shot,
-        sentence=[list(line) for line in sentence(shot)],
-        aside={step: list(line) for step, line in aside(shot).items()},
+        sentence=[list(line) for line in sentence(shot, program.timing)],
+        aside={step: list(line) for step, line in aside(shot, program.timing).items()},
         solved=program.timing,
         speed_up=speed_up_text(program.timing),
         start_clock=f"{start:%H:%M}",
         end_clock=f"{end:%H:%M}",
         date=f"{start:%a %-d %b %Y}",
         zone=start.tzname() or shot.place.time_zone,
-        lanes=lanes(program),
+        lanes=lanes(program, rates=ask.rates),
         findings=list(judge(program, ask.neighbours)),
         rehearsal=rehearse(program),
     )

@@ -56,21 +56,25 @@ def true_aperture(marked: float) -> float:
     return marked if rung is None else float(2.0 ** (rung / 6))
 
 
+_ISO_FLOATS = tuple(float(iso) for iso in ISOS)
+
+
 def true_iso(marked: float) -> float:
     """The speed that a marked ISO means: 640 is 100 · 2^(8/3); others mean themselves."""
-    rung = _rung(tuple(float(iso) for iso in ISOS), marked)
+    rung = _rung(_ISO_FLOATS, marked)
     return float(marked) if rung is None else float(100 * 2.0 ** ((rung - 3) / 3))
 
 
 def marked_iso(iso: float) -> int:
     """The number on the dial for a speed in thirds of a stop: 317 is ISO 320."""
-    return min(ISOS, key=lambda marked: abs(true_iso(marked) - iso))
+    rung = round(log2(iso / 100) * 3) + 3
+    return ISOS[min(max(rung, 0), len(ISOS) - 1)]
 
 
 def marked_aperture(aperture: float) -> float:
     """The number on the ring for a true aperture: 5.657 is f/5.6."""
-    nearest = min(APERTURES, key=lambda marked: abs(true_aperture(marked) / aperture - 1))
-    return nearest if abs(true_aperture(nearest) / aperture - 1) < 0.03 else round(aperture, 1)
+    rung = min(max(round(log2(aperture) * 6), 0), len(APERTURES) - 1)
+    return APERTURES[rung] if abs(2.0 ** (rung / 6) / aperture - 1) < 0.03 else round(aperture, 1)
 
 
 def ev100(aperture: ArrayLike, shutter_s: ArrayLike, iso: ArrayLike) -> Array:

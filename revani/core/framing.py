@@ -13,7 +13,8 @@ from revani.core.stars import galactic_core_directions
 
 Wanderer = Literal["sun", "moon", "galactic core"]
 WANDERERS: tuple[Wanderer, ...] = ("sun", "moon", "galactic core")
-_STEP_S = 60.0
+_STEP_S = 120.0
+_FINE = 240
 
 
 class Lens(NamedTuple):
@@ -87,10 +88,10 @@ class Passage(NamedTuple):
     ends: Literal["edge", "skyline", "shot"]
 
 
-def passages(program: Program) -> tuple[Passage, ...]:
+def passages(program: Program, wanderers: tuple[Wanderer, ...] = WANDERERS) -> tuple[Passage, ...]:
     """When sun, moon and galactic core stand in the picture during the shot, to the second, in order."""
     found = []
-    for which in WANDERERS:
+    for which in wanderers:
         at = np.linspace(program.start_s, program.end_s, max(2, int((program.end_s - program.start_s) / _STEP_S) + 1))
         inside, over = _stands(program, which, at)
         shown = np.concatenate([[False], (inside > 0) & (over > 0), [False]])
@@ -114,16 +115,10 @@ def _stands(program: Program, which: Wanderer, at_s: Array) -> tuple[Array, Arra
 def _edge(
     program: Program, which: Wanderer, at: Array, out: int, into: int, inside: Array, over: Array
 ) -> tuple[float, Literal["edge", "skyline", "shot"]]:
-    """The instant between a sample outside and one inside, by halving, and what was crossed there."""
+    """The instant between a sample outside and one inside, to half a second, and what was crossed there."""
     if not 0 <= out < at.size:
         return float(at[into]), "shot"
     why: Literal["edge", "skyline"] = "edge" if inside[out] <= 0 else "skyline"
-    low, high = float(at[out]), float(at[into])
-    while abs(high - low) > 0.5:
-        middle = (low + high) / 2
-        shown, above = _stands(program, which, np.array([middle]))
-        if shown[0] > 0 and above[0] > 0:
-            high = middle
-        else:
-            low = middle
-    return high, why
+    fine = np.linspace(float(at[out]), float(at[into]), _FINE + 1)
+    shown, above = _stands(program, which, fine)
+    return float(fine[np.argmax((shown > 0) & (above > 0))]), why

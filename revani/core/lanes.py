@@ -22,10 +22,11 @@ from revani.core.program import Program, card_capacity_bytes
 from revani.core.sky import Array, Sky, SkyEvent
 from revani.core.units import decimals, duration, gigabytes, stops
 
-MOST_POINTS = 800
+MOST_POINTS = 400
 _SKY_STEP_S = 600.0
 _MOST_SKY = 400
 _MOST_NOTES = 2
+_OFF_STOPS = 0.3
 _THREADS = 90
 _FILM_CELLS = 12
 
@@ -117,7 +118,11 @@ class Wish(Lane):
 
 
 class Lanes(Lane):
-    """All layers. The columns of `frames` are thinned alike; `number` names the frame of each."""
+    """All layers. The columns of `frames` are thinned alike; `number` names the frame of each.
+
+    `cloud_stops` is how much darker and brighter than planned the scene may be, from overcast to
+    clear; `off` tells that frames come out visibly other than they are wanted.
+    """
 
     from_s: float
     to_s: float
@@ -132,6 +137,8 @@ class Lanes(Lane):
     film: list[FilmCell]
     frames: dict[str, list[float]]
     card_capacity_bytes: int
+    cloud_stops: list[float]
+    off: bool
     notes: list[Note]
     traces: list[Trace]
     handles: list[Handle]
@@ -152,7 +159,8 @@ def thinned(length: int, most: int) -> np.ndarray:
     """Indices of at most `most` frames, the first and the last among them, evenly spread."""
     if length <= most:
         return np.arange(length)
-    return np.unique(np.round(np.linspace(0, length - 1, most)).astype(int))
+    # More frames than points, so no two points round to one frame.
+    return np.round(np.linspace(0, length - 1, most)).astype(int)
 
 
 def _rounded(values: Array, digits: int) -> list[float]:
@@ -160,18 +168,21 @@ def _rounded(values: Array, digits: int) -> list[float]:
 
 
 _DIGITS = {
-    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "error_stops": 2, "battery_left": 4, "card_bytes": 0,
-    "given_ev": 2, "scene_low_ev": 2, "scene_high_ev": 2, "shutter_stops": 2, "iso_stops": 2, "aperture_stops": 2,
-    "white_balance_k": 0, "speed_up": 2,
+    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "given_ev": 2, "battery_left": 4, "card_bytes": 0,
+    "shutter_stops": 2, "iso_stops": 2, "aperture_stops": 2,
 }  # fmt: skip
 
 
-def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
-    """The layers of a program, thinned to at most `most` points each."""
-    columns = program.columns() | _light_columns(program)
+def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lanes:
+    """The layers of a program, thinned to at most `most` points each; with speeds and accelerations on demand."""
+    light = _light_columns(program)
+    columns = program.columns() | light | {"given_ev": program.exposures.given_ev}
     at = thinned(program.frame_count, most)
-    frames = {name: _rounded(columns[name][at], digits) for name, digits in _DIGITS.items()}
-    frames |= motion_columns(program, at)
+    drawn = {name: digits for name, digits in _DIGITS.items() if name not in light or np.ptp(light[name]) > 0}
+    frames = {name: _rounded(columns[name][at], digits) for name, digits in drawn.items()}
+    if program.shot.pace is not None:
+        frames["speed_up"] = _rounded((program.slot_s * float(program.timing.fps))[at], 2)
+    frames |= motion_columns(program, at, rates)
     sky = program.sky
     return Lanes(
         from_s=sky.from_s,
@@ -187,8 +198,10 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
         film=_film(program),
         frames=frames,
         card_capacity_bytes=card_capacity_bytes(program.shot),
+        cloud_stops=list(cloud_band_stops(program.shot.light.cloud)),
+        off=bool(np.abs(program.exposures.error_stops).max() >= _OFF_STOPS),
         notes=_notes(program),
-        traces=_traces(program),
+        traces=_traces(program, light),
         handles=_handles(program),
         wishes=_wishes(program),
         axes=axis_lanes(program),
@@ -197,21 +210,16 @@ def lanes(program: Program, most: int = MOST_POINTS) -> Lanes:
 
 
 def _light_columns(program: Program) -> dict[str, Array]:
-    """The settings in stops of light over their least, the scene's band of cloud, and the speed-up a frame."""
-    got, scene = program.exposures, program.scene_ev
-    darker, brighter = cloud_band_stops(program.shot.light.cloud)
+    """The settings in stops of light over their least; one that stands still is not drawn."""
+    got = program.exposures
     return {
-        "given_ev": got.given_ev,
-        "scene_low_ev": scene + darker,
-        "scene_high_ev": scene + brighter,
         "shutter_stops": np.log2(got.shutter_s / got.shutter_s.min()),
         "iso_stops": np.log2(got.iso / got.iso.min()),
         "aperture_stops": 2 * np.log2(got.aperture.max() / got.aperture),
-        "speed_up": program.slot_s * float(program.timing.fps),
     }
 
 
-def _traces(program: Program) -> list[Trace]:
+def _traces(program: Program, columns: dict[str, Array]) -> list[Trace]:
     got = program.exposures
 
     def trace(name: str, column: str, values: Array, show: Callable[[float], str], stops_of: Array) -> Trace:
@@ -220,7 +228,6 @@ def _traces(program: Program) -> list[Trace]:
             most=round(float(stops_of.max()), 2),
         )  # fmt: skip
 
-    columns = _light_columns(program)
     return [
         trace("shutter", "shutter_stops", got.shutter_s, show_shutter, columns["shutter_stops"]),
         trace("ISO", "iso_stops", got.iso, lambda iso: str(marked_iso(iso)), columns["iso_stops"]),

@@ -47,14 +47,16 @@ class Post(Lane):
     text: str
 
 
-def motion_columns(program: Program, at: NDArray[np.intp]) -> dict[str, list[float]]:
-    """Positions, speeds (`…_speed`), accelerations (`…_force`) at frames, and what is sharp while focus is pulled."""
+def motion_columns(program: Program, at: NDArray[np.intp], rates: bool) -> dict[str, list[float]]:
+    """Positions at frames, with `rates` also `…_speed` and `…_force`; and what is sharp while focus is pulled."""
     motion = program.motion
     if motion is None:
         return {}
     columns: dict[str, Array] = {}
     for name, values in motion.positions.items():
         columns[name] = np.round(values[at], 3)
+        if not rates:
+            continue
         speed = np.gradient(values, program.t_s) if values.size > 1 else np.zeros_like(values)
         force = np.gradient(speed, program.t_s) if values.size > 1 else np.zeros_like(values)
         columns[f"{name}_speed"], columns[f"{name}_force"] = np.round(speed[at], 4), np.round(force[at], 6)
@@ -70,7 +72,7 @@ _FARTHEST_M = 1_000.0
 def _sharp(program: Program) -> tuple[Array, Array]:
     """Near and far limit of what is sharp at each frame, metres; infinity is drawn as a kilometre."""
     assert program.motion
-    pose, focus = program.motion.pose(program.t_s), program.motion.positions["focus"]
+    pose, focus = program.motion.frame_pose, program.motion.positions["focus"]
     near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle_mm(program.shot.kit.body))
     return near, np.minimum(far, _FARTHEST_M)
 
@@ -122,13 +124,14 @@ def posts(program: Program) -> list[Post]:
         program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
     )
     found = []
+    columns = {name: 1 / raw if name == "focus" else raw for name, raw in knots.positions.items()}
     for index, key in enumerate(keys):
         after = clock.after_s(key.at, program.shot, "move.keys")
         at = int(np.argmin(np.abs(knots.arrives_s - after)))
         found.append(
             Post(
                 index=index, at_s=program.start_s + after, until_s=program.start_s + float(knots.leaves_s[at]),
-                positions={str(name): float(motion.path.position(name, after)) for name in motion.path.names},
+                positions={str(name): float(values[at]) for name, values in columns.items()},
                 text=show_moment(key.at, program.shot),
             )
         )  # fmt: skip

@@ -11,7 +11,7 @@ from revani.core.focus import circle_mm
 from revani.core.optics import depth_of_field, field_of_view_deg, parallax_px
 from revani.core.program import Program
 from revani.core.reframe import crop
-from revani.core.rig import Pose, pose_of, shifts_px
+from revani.core.rig import Pose, pose_of
 from revani.core.units import decimals
 from revani.core.view import Way, framed_view
 
@@ -171,7 +171,7 @@ def _told(program: Program, number: int) -> list[str]:
     told: list[str] = []
     pitch_um = shot.kit.body.sensor_width_mm / shot.kit.body.pixels_wide * 1000
     if motion is not None and program.frame_count > 1:
-        steps = shifts_px(motion, program.t_s[:-1], program.t_s[1:])
+        steps = motion.steps_px()
         at = min(number, program.frame_count - 1) - 1
         for name, values in steps.items():
             told.append(

@@ -1,6 +1,7 @@
 """The rig over a whole shot: where every axis stands at each frame, and what the camera sees from there."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -61,17 +62,30 @@ class Motion:
     positions: dict[AxisName, Array]
     travel_s: Array
     settle_s: Array
+    event_s: float
 
     def at(self, at_s: ArrayLike) -> dict[AxisName, Array]:
         """Where the axes stand at any seconds from the start (any shape), aim and all."""
         return _positions(self.shot, self.path, np.asarray(at_s, dtype=np.float64))
 
+    @cached_property
+    def frame_pose(self) -> Pose:
+        """How the camera looks when each frame is due."""
+        return pose_of(self.shot, self.positions, self.travel_s)
+
+    def steps_px(self) -> dict[str, Array]:
+        """How far things move in the picture from each frame to the next (n − 1,), in pixels."""
+        before = Pose(*(part[:-1] for part in vars(self.frame_pose).values()))
+        return shifts_px(self, before, Pose(*(part[1:] for part in vars(self.frame_pose).values())))
+
     def pose(self, at_s: ArrayLike) -> Pose:
         """How the camera looks at seconds from the start."""
         return pose_of(self.shot, self.at(at_s), np.asarray(at_s, dtype=np.float64))
 
-    def dense(self, event_s: float) -> tuple[Array, dict[AxisName, Array]]:
+    @cached_property
+    def dense(self) -> tuple[Array, dict[AxisName, Array]]:
         """Times close enough together to see every peak, and the axes there."""
+        event_s = self.event_s
         ends = [*self.path.knots.arrives_s, *self.path.knots.leaves_s]
         at = np.union1d(np.linspace(0.0, event_s, _DENSE), np.clip(ends, 0.0, event_s))
         return at, self.at(at)
@@ -91,7 +105,7 @@ def motion_of(shot: Shot, clock: Clock) -> Motion | None:
         raise Refusal("move.aim", "No mover of this kit pans.")
     positions = _positions(shot, path, clock.t_s)
     travel, settle = np.zeros_like(clock.t_s), np.zeros_like(clock.t_s)
-    motion = Motion(shot, path, positions, travel, settle)
+    motion = Motion(shot, path, positions, travel, settle, clock.event_s)
     if path.move.kind == "stepwise":
         return _stepwise(motion)
     return motion
@@ -157,14 +171,13 @@ def middle_mm(thing: Thing) -> Array:
     return np.array([thing.x_mm, thing.y_mm, thing.base_mm + thing.height_mm / 2])
 
 
-def shifts_px(motion: Motion, from_s: Array, to_s: Array) -> dict[str, Array]:
-    """How far each thing, and what is far away, moves in the picture between times (n,), in pixels.
+def shifts_px(motion: Motion, before: Pose, after: Pose) -> dict[str, Array]:
+    """How far each thing, and what is far away, moves in the picture between two poses (n,), in pixels.
 
     Only where it stands in the picture at one of the two; elsewhere 0. `far away` is what stood in
     the middle of the picture at first.
     """
     shot, body = motion.shot, motion.shot.kit.body
-    before, after = motion.pose(from_s), motion.pose(to_s)
     out: dict[str, Array] = {}
 
     def shift(a: tuple[Array, Array, Array], b: tuple[Array, Array, Array]) -> Array:

@@ -79,25 +79,29 @@ Line = tuple[Word, ...]
 Step = Literal["time", "light", "move", "feed"]
 
 
-def sentence(shot: Shot) -> tuple[Line, ...]:
+def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
     """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
+    solved = solved or timing_of(shot)
     night = " by day and [pace.night_s] by night" if shot.pace else ""
     return (
         _told(
             shot,
             f"Film [timing.playback_s] at [timing.fps], a frame every [timing.interval_s]{night}"
             " from [start], so [timing.event_s] and [timing.frame_count].",
+            solved,
         ),
         _told(
             shot,
             f"For the light, [light.school]{_LIGHT_LINES[shot.light.school]}, white [light.white_balance]"
             f"{_WHITE_LINES[shot.light.white_balance]}.",
+            solved,
         ),
     )
 
 
-def aside(shot: Shot) -> dict[Step, Line]:
+def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     """What the sentence leaves out, for the step of the job that it belongs to."""
+    solved = solved or timing_of(shot)
     light = shot.light
     parts = ["The sky is [light.cloud]; the wanted shutter angle [light.angle_deg]"]
     if light.school in ("stepped", "continuous") and shot.kit.lens.electronic_aperture:
@@ -113,17 +117,16 @@ def aside(shot: Shot) -> dict[Step, Line]:
     parts.append("a dark frame after each: [light.noise_reduction]")
     stars = "; moonlight up to [moonlight_up_to]" if shot.needs_dark else ""
     return {
-        "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}."),
-        "light": _told(shot, "; ".join(parts) + "."),
-        "move": _told(shot, _MOVE_LINE if shot.kit.movers else _NO_MOVER),
+        "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}.", solved),
+        "light": _told(shot, "; ".join(parts) + ".", solved),
+        "move": _told(shot, _MOVE_LINE if shot.kit.movers else _NO_MOVER, solved),
     }
 
 
 def key_words(shot: Shot, index: int) -> list[Word]:
     """The values of a key of the move: moment, every axis of the rig, hold, and the eases in and away."""
     parts = ("at", *shot.kit.axes, "hold", "arrive", "leave")
-    line = _told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts))
-    return list(line)
+    return list(_told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts), timing_of(shot)))
 
 
 _MOVE_LINE = (
@@ -133,9 +136,9 @@ _MOVE_LINE = (
 _NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one under kit, place and framing."
 
 
-def _told(shot: Shot, text: str) -> Line:
+def _told(shot: Shot, text: str, solved: Solution) -> Line:
     """A line in which every `[field]` is that field's value."""
-    solved, wanted = timing_of(shot), shot.timing.wanted()
+    wanted = shot.timing.wanted()
 
     def value(name: str) -> Word:
         field = field_of(name, shot)

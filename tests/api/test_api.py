@@ -36,7 +36,7 @@ def test_a_plan_is_the_sentence_the_lanes_and_the_findings_of_one_compile(client
     plan = answer.json()
     assert plan["solved"]["interval_s"] == 1.2 and plan["shot"]["timing"]["interval_s"] == 1.2
     (finding,) = [one for one in plan["findings"] if one["id"] == "timing.interval-too-short"]
-    assert len(plan["lanes"]["frames"]["at_s"]) == 600
+    assert len(plan["lanes"]["frames"]["at_s"]) == 400
     fixed = finding["fixes"][0]["shot"]
     after = client.post("/api/programs", json={"shot": fixed}).json()
     assert "timing.interval-too-short" not in [finding["id"] for finding in after["findings"]]
@@ -245,7 +245,9 @@ def test_keys_are_edited_over_the_api_and_refused_at_their_field(client: httpx.C
     second = typed.json()["shot"]["move"]["keys"][1]
     assert second["at"] == {"by": "frame", "number": 200} and second["leave"] == {"kind": "linear", "s": 3}
     lanes = typed.json()["lanes"]
-    assert [lane["name"] for lane in lanes["axes"]] == ["slide"] and len(lanes["frames"]["slide_speed"]) == 600
+    assert [lane["name"] for lane in lanes["axes"]] == ["slide"] and "slide_speed" not in lanes["frames"]
+    rated = client.post("/api/programs", json={"shot": shot, "rates": True}).json()["lanes"]["frames"]
+    assert max(rated["slide_speed"]) > 0 and len(rated["slide_force"]) == 400
     refused(plan({"field": "move.keys.1.slide", "text": "far"}), "move.keys.1.slide")
     refused(plan({"field": "move.keys.1.at", "text": "+ 0 s"}), "move.keys.1.at")
     refused(plan({"track": "move", "action": "remove", "index": 9}), "move.keys")

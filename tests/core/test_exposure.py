@@ -50,7 +50,10 @@ def test_what_is_on_no_dial_means_itself() -> None:
     assert marked_iso(317.5) == 320
 
 
-@pytest.mark.parametrize(("seconds", "text"), [(1 / 128, "1/125"), (1 / 813, "1/800"), (1 / 900, "1/900"), (0.008, "1/125"), (2.5, "2.5 s"), (26, "26 s")])
+@pytest.mark.parametrize(
+    ("seconds", "text"),
+    [(1 / 128, "1/125"), (1 / 813, "1/800"), (1 / 900, "1/900"), (0.008, "1/125"), (2.5, "2.5 s"), (26, "26 s")],
+)
 def test_shutters_are_shown_as_on_a_dial(seconds: float, text: str) -> None:
     assert show_shutter(seconds) == text
 

@@ -271,7 +271,9 @@ def test_parallax_is_that_of_a_pinhole() -> None:
         pass_(things=[near.model_dump(), far.model_dump()], framing={"heading_deg": 0, "tilt_deg": 0})
     )
     assert program.motion
-    shifts = shifts_px(program.motion, program.t_s[250:251], program.t_s[350:351])
+    shifts = shifts_px(
+        program.motion, program.motion.pose(program.t_s[250:251]), program.motion.pose(program.t_s[350:351])
+    )
     way = float(program.motion.positions["slide"][350] - program.motion.positions["slide"][250])
     # shift = f · Δx / (z · pitch), 24 mm on 6 µm; what is far away does not move.
     assert float(shifts["Near"][0]) == pytest.approx(24 * way / (1500 * 0.006))

@@ -119,10 +119,10 @@ def test_an_interval_that_cannot_even_store_a_frame_is_refused() -> None:
     assert refusal.value.path == "timing.interval_s"
 
 
-def test_lanes_are_thinned_to_800_points_and_keep_both_ends() -> None:
+def test_lanes_are_thinned_to_400_points_and_keep_both_ends() -> None:
     program = compile_shot(make_shot(timing=Timing(fps=30, interval_s=2, frame_count=12_345)))
     drawn = lanes(program)
-    assert {len(column) for column in drawn.frames.values()} <= set(range(700, 801))
+    assert {len(column) for column in drawn.frames.values()} <= set(range(350, 401))
     assert drawn.frames["number"][0] == 1 and drawn.frames["number"][-1] == 12_345
     assert len(drawn.threads.number) <= 90 and drawn.threads.number[-1] == 12_345
     assert len(thinned(500, 800)) == 500

@@ -19,8 +19,10 @@ _HALF_STOP = 0.5
 @finding
 def sun_in_the_frame(program: Program) -> Finding | None:
     """The sun stands in the picture, and so on the sensor."""
-    stays = [one for one in passages(program) if one.which == "sun"]
-    if not stays or program.shot.light.cloud == "overcast":
+    if program.shot.light.cloud == "overcast" or program.sun_altitude_deg.max() < -1:
+        return None
+    stays = passages(program, ("sun",))
+    if not stays:
         return None
     total = sum(one.to_s - one.from_s for one in stays)
     nd = stack_stops(program.shot)

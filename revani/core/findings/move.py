@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from math import ceil
 
 import numpy as np
@@ -97,6 +98,7 @@ class Over:
         return self.reached / self.limit
 
 
+@lru_cache(maxsize=16)
 def over_speed_or_force(program: Program) -> tuple[list[Over], list[Over]]:
     """Where axes are asked for more speed or acceleration than they have; a shoot–move–settle rig goes at its own."""
     motion = program.motion
@@ -127,7 +129,7 @@ def _peaks(
                 found.append(("force", (float(force), axis.acceleration, begin, end)))
         return found
     # An axis that is solved for, or that goes through a scale of its own, is looked at closely instead.
-    at, positions = motion.dense(float(program.timing.event_s))
+    at, positions = motion.dense
     values = driven_units(program.shot.kit, name, positions[name])
     speed = np.abs(np.diff(values) / np.diff(at))
     middle = (at[1:] + at[:-1]) / 2
@@ -148,7 +150,7 @@ def beyond_the_range(program: Program) -> Finding | None:
     motion = program.motion
     if motion is None:
         return None
-    at, positions = motion.dense(float(program.timing.event_s))
+    at, positions = motion.dense
     worst: tuple[float, AxisName, float] | None = None
     stretch = (0.0, 0.0)
     for name, axis in motion.axes.items():
@@ -308,12 +310,12 @@ def staircase(program: Program) -> Finding | None:
     motion = program.motion
     if motion is None or program.frame_count < 3 or program.shot.live:
         return None
+    # A rig that goes step by step stands on whole steps already: what was meant is looked at.
+    meant = motion.at(program.t_s) if motion.path.move.kind == "stepwise" else motion.positions
     for name, axis in motion.axes.items():
         if name == "focus":
             continue
-        way = np.abs(
-            np.diff(motion.path.position(name, program.t_s) if name in motion.path.names else motion.positions[name])
-        )
+        way = np.abs(np.diff(meant[name]))
         moving = way > 1e-9
         if not moving.any():
             continue
@@ -343,7 +345,7 @@ def backlash_on_turning(program: Program) -> Finding | None:
     motion = program.motion
     if motion is None:
         return None
-    at, positions = motion.dense(float(program.timing.event_s))
+    at, positions = motion.dense
     for name, axis in motion.axes.items():
         if not axis.backlash:
             continue

@@ -62,7 +62,7 @@ def blur_over_the_limit(program: Program) -> Finding | None:
     motion = program.motion
     if motion is None or motion.path.move.kind != "continuous":
         return None
-    blur = shifts_px(motion, program.t_s, program.t_s + program.exposures.shutter_s)
+    blur = shifts_px(motion, motion.frame_pose, motion.pose(program.t_s + program.exposures.shutter_s))
     name, worst = max(blur.items(), key=lambda pair: float(pair[1].max()))
     limit = motion.path.move.blur_limit_px
     if worst.max() <= limit:
@@ -112,7 +112,7 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     if motion is None or program.frame_count < 3:
         return None
     wide, fps = program.shot.kit.body.pixels_wide, float(program.timing.fps)
-    steps = shifts_px(motion, program.t_s[:-1], program.t_s[1:])
+    steps = motion.steps_px()
     largest = np.max(np.stack(list(steps.values())), axis=0)
     per_frame = float(np.quantile(largest, 0.98)) / wide
     total = max(float(values.sum()) for values in steps.values()) / wide
@@ -155,7 +155,7 @@ def subject_out_of_focus(program: Program) -> Finding | None:
     motion, shot = program.motion, program.shot
     if motion is None or "focus" not in motion.positions:
         return None
-    pose, focus = motion.pose(program.t_s), motion.positions["focus"]
+    pose, focus = motion.frame_pose, motion.positions["focus"]
     circle = circle_mm(shot.kit.body)
     near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle)
     sharp_any = np.zeros(program.frame_count, dtype=bool)

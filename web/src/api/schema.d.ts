@@ -741,6 +741,12 @@ export interface components {
              * @default []
              */
             neighbours: components["schemas"]["Neighbour"][];
+            /**
+             * Rates
+             * @description With speeds and accelerations of the axes.
+             * @default false
+             */
+            rates: boolean;
             shot: components["schemas"]["Shot"];
         };
         /**
@@ -1497,12 +1503,17 @@ export interface components {
         /**
          * Lanes
          * @description All layers. The columns of `frames` are thinned alike; `number` names the frame of each.
+         *
+         *     `cloud_stops` is how much darker and brighter than planned the scene may be, from overcast to
+         *     clear; `off` tells that frames come out visibly other than they are wanted.
          */
         Lanes: {
             /** Axes */
             axes: components["schemas"]["AxisLane"][];
             /** Card Capacity Bytes */
             card_capacity_bytes: number;
+            /** Cloud Stops */
+            cloud_stops: number[];
             /** End S */
             end_s: number;
             /** Film */
@@ -1523,6 +1534,8 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             /** Notes */
             notes: components["schemas"]["Note"][];
+            /** Off */
+            off: boolean;
             /** Posts */
             posts: components["schemas"]["Post"][];
             sky: components["schemas"]["SkyStrip"];

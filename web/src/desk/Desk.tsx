@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router";
 import type { DeskEdit, Plan } from "../api/client";
 import { Action, Leads, type Severity, StateMark, Waiting } from "../app/parts";
@@ -41,19 +41,24 @@ const SAVING: Record<DeskState["saving"], string> = {
 /** The shot desk: the sentence, the loom and the findings, always together. */
 export default function Desk() {
   const { id = "" } = useParams();
-  const desk = useDesk(id);
+  const [rates, setRates] = useState<Rates>(null);
+  const desk = useDesk(id, rates !== null);
   const [lens, setLens] = useState<DeskLens>("time");
   const [cursor, setCursor] = useState<number>(1);
-  const [rates, setRates] = useState<Rates>(null);
   const [arming, setArming] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   useDeskKeys(desk, { lens: setLens, sheet: setSheet, run: () => setArming(true) });
+
+  const { preview, commit } = desk;
+  const edits = useMemo(
+    () => ({ preview, commit: (edit: DeskEdit) => void commit(edit) }),
+    [preview, commit],
+  );
 
   if (desk.missing) return <Waiting>{desk.missing.message}</Waiting>;
   if (!desk.shot || !desk.plan) return <Waiting>{desk.fault ? desk.fault.message : undefined}</Waiting>;
   const { plan } = desk;
   const at = cursorAt(plan, cursor) ?? plan.lanes.start_s;
-  const edits = { preview: desk.preview, commit: (edit: DeskEdit) => void desk.commit(edit) };
   const wish = () => edits.commit({ track: "light", action: "add", at_s: at, bias_stops: 0.5 });
   const state = (of: DeskLens): Severity => {
     const own = plan.findings.filter((finding) => finding.lens === of);

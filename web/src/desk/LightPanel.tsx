@@ -1,9 +1,8 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
 import { api, type Plan, type Schemas, type Shot, told } from "../api/client";
 import { Action, Panel } from "../app/parts";
 import { FramedView } from "./FramedView";
-import { useLatest } from "./useDesk";
+import { useOnceQuiet } from "./useDesk";
 
 type Panel_ = Schemas["LightPanel"];
 type School = Schemas["SchoolOutcome"];
@@ -23,16 +22,11 @@ const Head = chakra("th", {
 /** What belongs to the light and has no place on the loom: schools side by side, the picture, stars, filters. */
 export function LightPanel(props: { plan: Plan; number: number; onTake: (shot: Shot) => void }) {
   const { plan, number, onTake } = props;
-  const [panel, setPanel] = useState<Panel_ | null>(null);
-  const latest = useLatest();
   const wanted = Math.min(number, plan.solved.frame_count);
-  useEffect(() => {
-    void latest((signal) =>
-      told(api.POST("/api/programs/light", { body: { shot: plan.shot, number: wanted }, signal })),
-    )
-      .then((answer) => answer && setPanel(answer))
-      .catch(() => setPanel(null));
-  }, [plan, wanted, latest]);
+  const { answer: panel } = useOnceQuiet<Panel_>(
+    (signal) => told(api.POST("/api/programs/light", { body: { shot: plan.shot, number: wanted }, signal })),
+    [plan, wanted],
+  );
   if (!panel) return null;
   return (
     <Box data-testid="light-panel">

@@ -6,7 +6,7 @@ import type { LayerEdits } from "../loom/LightLayer";
 import { MoveTable } from "./MoveTable";
 import { Value } from "./Sentence";
 import { Things } from "./Things";
-import { type DeskState, useLatest } from "./useDesk";
+import { type DeskState, useOnceQuiet } from "./useDesk";
 
 type PanelOf = Schemas["MovePanel"];
 type MoveEdit = Schemas["MoveEdit"];
@@ -41,24 +41,20 @@ export function MovePanel(props: {
   edits: LayerEdits;
 }) {
   const { desk, plan, number, at, edits } = props;
-  const [panel, setPanel] = useState<PanelOf | null>(null);
-  const [refused, setRefused] = useState("");
-  const latest = useLatest();
   const wanted = Math.min(number, plan.solved.frame_count);
-  useEffect(() => {
-    void latest((signal) =>
-      told(api.POST("/api/programs/move", { body: { shot: plan.shot, number: wanted }, signal })),
-    )
-      .then((answer) => answer && setPanel(answer))
-      .catch((error) => setRefused(error instanceof Error ? error.message : ""));
-  }, [plan, wanted, latest]);
+  // The table stands for the frame that it was asked for.
+  const tableAt = Math.round(at);
+  const { answer: panel, refused } = useOnceQuiet<PanelOf>(
+    (signal) => told(api.POST("/api/programs/move", { body: { shot: plan.shot, number: wanted }, signal })),
+    [plan, wanted],
+  );
   useMoveKeys((one) => edits.commit(one), at);
   if (!panel) return refused ? <Said>{refused}</Said> : null;
   const moves = panel.axes.length > 0;
   return (
     <Box data-testid="move-panel">
       <Panel title="The move table" mb="4">
-        <MoveTable table={panel.table} at={at} edits={edits} />
+        <MoveTable table={panel.table} at={tableAt} edits={edits} />
         {panel.table.told.map((line) => (
           <chakra.p key={line} fontSize="14px" mt="1.5">
             {line}

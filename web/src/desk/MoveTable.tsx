@@ -1,4 +1,5 @@
 import { Box } from "@chakra-ui/react";
+import { memo } from "react";
 import type { DeskEdit, Schemas } from "../api/client";
 import type { LayerEdits } from "../loom/LightLayer";
 import { colour, Label } from "../loom/layer";
@@ -233,11 +234,11 @@ export function Finder({ table, at, edits }: TableProps) {
 }
 
 /** The two beside each other. */
-export function MoveTable(props: TableProps) {
+export const MoveTable = memo(function MoveTable(props: TableProps) {
   return (
     <Box display="grid" gridTemplateColumns={{ base: "1fr", md: "1fr 1fr" }} gap="4">
       <FromAbove {...props} />
       <Finder {...props} />
     </Box>
   );
-}
+});

@@ -1,19 +1,26 @@
 import { chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, type Plan, type Schemas, told } from "../api/client";
-import { useLatest } from "./useDesk";
+import { QUIET_MS, useLatest } from "./useDesk";
 
 /** The bar at the foot: the frame under the plumb line, exactly. */
 export function ReadOut({ plan, number }: { plan: Plan; number: number }) {
   const [answer, setAnswer] = useState<Schemas["FrameAnswer"] | null>(null);
   const latest = useLatest();
   const wanted = Math.min(number, plan.solved.frame_count);
+  const read = useRef(0);
   useEffect(() => {
-    void latest((signal) =>
-      told(api.POST("/api/programs/frame", { body: { shot: plan.shot, number: wanted }, signal })),
-    )
-      .then((row) => row && setAnswer(row))
-      .catch(() => setAnswer(null));
+    // Another frame is read at once; another plan when it has stood still for a moment.
+    const wait = read.current === wanted ? QUIET_MS : 0;
+    read.current = wanted;
+    const timer = window.setTimeout(() => {
+      void latest((signal) =>
+        told(api.POST("/api/programs/frame", { body: { shot: plan.shot, number: wanted }, signal })),
+      )
+        .then((row) => row && setAnswer(row))
+        .catch(() => setAnswer(null));
+    }, wait);
+    return () => window.clearTimeout(timer);
   }, [plan, wanted, latest]);
   return (
     <Flex

@@ -4,6 +4,12 @@ import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told }
 
 type Neighbour = Schemas["Neighbour"];
 
+/** What a plan is asked for beside the shot. */
+interface Beside {
+  neighbours: Neighbour[];
+  rates: boolean;
+}
+
 interface History {
   past: Shot[];
   present: Shot;
@@ -40,7 +46,7 @@ export interface FieldFault {
  * The shot on the desk: one immutable document with its history, its compiled plan, and its saving.
  * While something is typed, `preview` shows the plan of the text so far; `commit` makes it an edit.
  */
-export function useDesk(id: string) {
+export function useDesk(id: string, rates: boolean) {
   const queries = useQueryClient();
   const loaded = useQuery({
     queryKey: ["shot", id],
@@ -54,8 +60,8 @@ export function useDesk(id: string) {
     queryFn: () => told(api.GET("/api/shots/{id}/neighbours", { params: { path: { id } } })),
     staleTime: 60_000,
   });
-  const neighbours = useRef<Neighbour[]>([]);
-  neighbours.current = company.data ?? [];
+  const beside = useRef<Beside>({ neighbours: [], rates });
+  beside.current = { neighbours: company.data ?? [], rates };
   const [history, step] = useReducer(walk, null);
   const version = useRef(0);
   const [plan, setPlan] = useState<Plan | null>(null);
@@ -90,7 +96,7 @@ export function useDesk(id: string) {
   const show = useCallback(
     async (shot: Shot, edits: DeskEdit[]) => {
       try {
-        const answer = await planner((signal) => planOf(shot, edits, neighbours.current, signal));
+        const answer = await planner((signal) => planOf(shot, edits, beside.current, signal));
         if (!answer) return;
         setPlan(answer);
         setFault(null);
@@ -107,6 +113,11 @@ export function useDesk(id: string) {
     void show(present, typing.current ? [typing.current] : []);
   }, [present, show]);
 
+  // Speeds are sent on demand alone.
+  useEffect(() => {
+    if (rates && standing.current) void show(standing.current, []);
+  }, [rates, show]);
+
   const preview = useCallback(
     (edit: DeskEdit) => {
       typing.current = edit;
@@ -122,7 +133,7 @@ export function useDesk(id: string) {
       if (!base) return false;
       if (typing.current && place(typing.current) === place(edit)) typing.current = null;
       try {
-        const answer = await planOf(base, [edit], neighbours.current);
+        const answer = await planOf(base, [edit], beside.current);
         if (standing.current !== base) return true;
         if (!typing.current) {
           await planner(async () => null);
@@ -143,7 +154,7 @@ export function useDesk(id: string) {
   /** Put a changed document in place of the shot; returns why it was refused, if it was. */
   const put = useCallback(async (shot: Shot): Promise<string | null> => {
     try {
-      const answer = await planOf(shot, [], neighbours.current);
+      const answer = await planOf(shot, [], beside.current);
       planned.current = answer.shot;
       setPlan(answer);
       setFault(null);
@@ -247,8 +258,8 @@ export function useDesk(id: string) {
 /** What an edit is about: two of the same place replace each other. */
 const place = (edit: DeskEdit) => ("field" in edit ? edit.field : `${edit.track}${edit.index ?? ""}`);
 
-const planOf = (shot: Shot, edits: DeskEdit[], neighbours: Neighbour[], signal?: AbortSignal) =>
-  told(api.POST("/api/programs", { body: { shot, edits, neighbours }, signal }));
+const planOf = (shot: Shot, edits: DeskEdit[], more: Beside, signal?: AbortSignal) =>
+  told(api.POST("/api/programs", { body: { shot, edits, ...more }, signal }));
 
 export type DeskState = ReturnType<typeof useDesk>;
 
@@ -267,4 +278,29 @@ export function useLatest() {
       throw error;
     }
   }, []);
+}
+
+/** How long a plan must have stood still before what hangs on it is asked for. */
+export const QUIET_MS = 150;
+
+/** Something computed for a plan that is asked for once the plan has stood still for a moment. */
+export function useOnceQuiet<T>(ask: (signal: AbortSignal) => Promise<T>, depends: readonly unknown[]) {
+  const [answer, setAnswer] = useState<T | null>(null);
+  const [refused, setRefused] = useState("");
+  const latest = useLatest();
+  const now = useRef(ask);
+  now.current = ask;
+  useEffect(() => {
+    const timer = window.setTimeout(() => {
+      void latest((signal) => now.current(signal))
+        .then((found) => {
+          if (!found) return;
+          setAnswer(found);
+          setRefused("");
+        })
+        .catch((error) => setRefused(error instanceof Error ? error.message : "It could not be worked out."));
+    }, QUIET_MS);
+    return () => window.clearTimeout(timer);
+  }, [latest, ...depends]);
+  return { answer, refused };
 }

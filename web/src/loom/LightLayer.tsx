@@ -26,16 +26,15 @@ export function LightLayer(props: LayerProps & { edits: LayerEdits }) {
   const at = frames.at_s ?? [];
   const scene = frames.scene_ev ?? [];
   const given = frames.given_ev ?? [];
-  const lower = frames.scene_low_ev ?? [];
-  const upper = frames.scene_high_ev ?? [];
-  const error = frames.error_stops ?? [];
+  const [darker = 0, brighter = 0] = lanes.cloud_stops;
+  const lower = scene.map((value) => value + darker);
+  const upper = scene.map((value) => value + brighter);
   const tall = height > 150;
   const evHeight = tall ? height * 0.58 : height;
   const low = Math.min(...lower, ...given) - 0.5;
   const high = Math.max(...upper, ...given) + 0.5;
   const y = scaleLinear([low, high], [top + evHeight - 4, top + 4]);
   const lines = y.ticks(evHeight > 100 ? 6 : 4);
-  const off = error.some((value) => Math.abs(value) >= 0.3);
   return (
     <>
       <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
@@ -57,7 +56,7 @@ export function LightLayer(props: LayerProps & { edits: LayerEdits }) {
             </Label>
           </g>
         ))}
-        {off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
+        {lanes.off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
         <path
           d={trace(at, given, scale, y)}
           fill="none"
@@ -102,7 +101,8 @@ function Settings(props: LayerProps & { edits: LayerEdits }) {
     <g>
       <line x1={left} x2={right} y1={top} y2={top} stroke={colour("line")} />
       {shown.map((one, i) => {
-        const values = frames[one.column] ?? [];
+        // A setting that stands still lies on the foot of the scale.
+        const values = frames[one.column] ?? at.map(() => 0);
         return (
           <g key={one.column}>
             <path
