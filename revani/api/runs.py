@@ -358,12 +358,7 @@ def _turns(program: Program, taken: JournalFrame | None) -> list[str]:
         return []
     reported = (taken.rig or {}).get("turns", []) if taken else []
     if reported:
-        return [
-            f"{duration(round(turn['due_s'] - program.start_s, 1))}: "
-            + ", ".join(f"{name} at {decimals(value, 1)}" for name, value in turn["reached"].items())
-            + f", planned {', '.join(decimals(value, 1) for value in turn['planned'].values())}"
-            for turn in reported
-        ]
+        return [f"{duration(round(turn['due_s'] - program.start_s, 1))}: {_rig_text(turn)}" for turn in reported]
     due = motion.path.turns_s(float(program.timing.event_s))
     return [f"{duration(round(float(at), 1))}: planned" for at in due]
 
@@ -403,7 +398,7 @@ def _settings_text(taken: dict[str, Any] | None) -> str:
 
 
 def _rig_text(rig: dict[str, Any] | None) -> str:
-    """Where the axes were, and how far that was from where they should have been."""
+    """Where the axes were, and how far off that was: `slide 1,000.1 (0.07 off)`."""
     if not rig or "reached" not in rig:
         return ""
     return ", ".join(

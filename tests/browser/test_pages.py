@@ -8,11 +8,13 @@ import httpx
 import pytest
 from selenium.webdriver.common.by import By
 
-from revani.core.documents import Light
+from revani.core.documents import Light, Move
 from revani.core.timing import Timing
 from tests.browser.conftest import Page
 from tests.browser.test_path import new_shot
 from tests.conftest import make_place
+from tests.core.test_moves import KILN, key
+from tests.runner.test_mover import moving_kit
 from tests.runner.test_run import arm, saved, short, until_state
 
 AXE = (Path(__file__).parent.parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
@@ -34,6 +36,40 @@ def addresses(client: httpx.Client) -> dict[str, str]:
     }  # fmt: skip
 
 
+def grave_faults(page: Page) -> list[str]:
+    """What axe-core finds serious or critical on the page as it stands."""
+    page.script(AXE)
+    found = page.driver.execute_async_script(
+        "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(done)"
+    )
+    return [
+        f"{one['id']}: {node['html'][:120]} {node['failureSummary'][:160]}"
+        for one in found["violations"]
+        if one["impact"] in ("serious", "critical")
+        for node in one["nodes"][:3]
+    ]
+
+
+@pytest.mark.parametrize("theme", ["day", "night", "red"])
+def test_axe_finds_nothing_serious_in_the_steps_light_and_move(page: Page, client: httpx.Client, theme: str) -> None:
+    move = Move.model_validate(
+        {
+            "keys": [key(0, slide=100).model_dump(), key(9000, 600, slide=5000).model_dump()],
+            "things": [KILN.model_dump()],
+        }
+    )
+    id = new_shot(client, kit=moving_kit(), move=move, light=Light(aperture=2.8, angle_deg=180))
+    page.open("/favicon.svg")
+    page.script("localStorage.setItem('revani-theme', arguments[0])", theme)
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.script("document.activeElement.blur()")
+    for pressed, part in (("2", "light-panel"), ("3", "move-panel")):
+        page.find("body").send_keys(pressed)
+        page.find(f"[data-testid={part}]")
+        assert not grave_faults(page)
+
+
 @pytest.mark.parametrize("theme", ["day", "night", "red"])
 @pytest.mark.parametrize("name", ["tonight", "shots", "desk", "run", "review", "kit", "places", "logbook"])
 def test_axe_finds_nothing_serious(page: Page, addresses: dict[str, str], name: str, theme: str) -> None:
@@ -43,17 +79,7 @@ def test_axe_finds_nothing_serious(page: Page, addresses: dict[str, str], name: 
     page.find("h1")
     if name == "desk":
         page.find("[data-finding]")
-    page.script(AXE)
-    found = page.driver.execute_async_script(
-        "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(done)"
-    )
-    grave = [
-        f"{one['id']}: {node['html'][:120]} {node['failureSummary'][:160]}"
-        for one in found["violations"]
-        if one["impact"] in ("serious", "critical")
-        for node in one["nodes"][:3]
-    ]
-    assert not grave, "\n".join(grave)
+    assert not grave_faults(page)
     assert page.script("return document.documentElement.dataset.theme") == theme
 
 

@@ -27,7 +27,7 @@ export function ReadOut({ plan, number }: { plan: Plan; number: number }) {
       as="footer"
       aria-label="The frame under the plumb line"
       data-testid="readout"
-      position="sticky"
+      position={{ base: "static", md: "sticky" }}
       bottom="0"
       bg="foot"
       px="6"

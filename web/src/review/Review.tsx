@@ -49,7 +49,7 @@ export default function Review() {
         ) : (
           <Films id={id} taken={run.data.taken} name={run.data.name} />
         )}
-        <Panel title="Frames">
+        <Panel title={run.data.live ? "As it was filmed" : "Frames"}>
           {frame ? (
             <>
               {run.data.live ? null : frame.outcome === "taken" ? (
@@ -67,17 +67,19 @@ export default function Review() {
                   <StateMark severity="fix" /> Missed. {frame.reason}
                 </Flex>
               )}
-              <chakra.input
-                type="range"
-                aria-label="Frame"
-                min={0}
-                max={frames.data.length - 1}
-                value={chosen}
-                width="100%"
-                my="2"
-                accentColor="var(--chakra-colors-accent)"
-                onChange={(event) => setChosen(Number(event.target.value))}
-              />
+              {!run.data.live && (
+                <chakra.input
+                  type="range"
+                  aria-label="Frame"
+                  min={0}
+                  max={frames.data.length - 1}
+                  value={chosen}
+                  width="100%"
+                  my="2"
+                  accentColor="var(--chakra-colors-accent)"
+                  onChange={(event) => setChosen(Number(event.target.value))}
+                />
+              )}
               <Grid templateColumns="auto 1fr" columnGap="4" rowGap="1" fontSize="14px">
                 <Label>frame</Label>
                 <Figure>
