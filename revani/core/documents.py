@@ -513,6 +513,9 @@ class AimLock(Document):
     down: float = Field(0.5, ge=0, le=1)
 
 
+MOST_THINGS = 40
+
+
 class Move(Document):
     """How the rig moves: shoot–move–settle, continuously, or at live speed (filmed as it happens)."""
 
@@ -521,7 +524,7 @@ class Move(Document):
     keys: tuple[MoveKey, ...] = Field((), max_length=200)
     repeat: Literal["once", "loop", "ping-pong"] = "once"
     aim: AimLock | None = None
-    things: tuple[Thing, ...] = Field((), max_length=40)
+    things: tuple[Thing, ...] = Field((), max_length=MOST_THINGS)
     blur_limit_px: float = Field(6.0, gt=0, le=10_000)
     incline_deg: float = Field(0.0, ge=0, le=90, description="How steeply the slider stands.")
     on_stall: Literal["end", "hold"] = Field("end", description="End the run, or go on shooting where the rig stands.")

@@ -425,6 +425,20 @@ def test_each_thing_that_goes_wrong_with_a_move_is_said() -> None:
     assert "move.strobes" in ids(whip)
 
 
+def test_a_fix_is_a_document_that_can_be_sent_back_whatever_the_move() -> None:
+    things = [Thing(name="Foreground", x_mm=0, y_mm=90_000), Thing(name="Foreground 2", x_mm=0, y_mm=95_000)]
+    crowded = pass_(things=[one.model_dump() for one in things])
+    absurd = shot_of(key(0, slide=0), key(0.02, slide=1e6), things=[])
+    timing = Timing(fps=25, interval_s="1/25", event_s=30_000)
+    long = shot_of(key(0, pan=0), key(0.1, pan=170), kind="live", timing=timing,
+                   light=Light(school="fixed", aperture=2.8, shutter_s="1/50"))  # fmt: skip
+    for shot in (crowded, absurd, long):
+        for finding in judge(compile_shot(shot)):
+            for fix in finding.fixes:
+                again = Shot.model_validate_json(fix.shot.model_dump_json())
+                assert compile_shot(again).frame_count >= 1
+
+
 # Words, edits, files, presets --------------------------------------------------------------------------
 
 

@@ -54,14 +54,16 @@ def judge_alone(program: Program) -> list[Finding]:
 
 
 def usable(*fixes: Fix | None) -> tuple[Fix, ...]:
-    """The fixes that are there and whose shots can be solved."""
+    """The fixes that are there and whose shots can be planned."""
     kept = []
     for fix in fixes:
         if fix is None:
             continue
         try:
-            solved(fix.shot)
+            timing = solved(fix.shot)
         except Refusal:
             continue
-        kept.append(fix)
+        # A film at live speed has no other interval than that of its rate.
+        if not fix.shot.live or timing.interval_s * timing.fps == 1:
+            kept.append(fix)
     return tuple(kept)

@@ -16,7 +16,7 @@ from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.rig import Motion
 from revani.core.sky import Array
-from revani.core.timing import ceil_to
+from revani.core.timing import LONGEST_EVENT_S, MOST_FRAMES, ceil_to
 from revani.core.units import count, decimals, duration
 
 _SLACK = 1.001
@@ -59,6 +59,10 @@ def _slower(program: Program, factor: float) -> Shot | None:
     """The whole shot so many times slower, keys and all, where they stand by seconds."""
     shot, timing = program.shot, program.timing
     if not shot.move or not all(isinstance(key.at, AfterStart) for key in shot.move.keys):
+        return None
+    if not np.isfinite(factor) or float(timing.event_s) * factor * 2 > LONGEST_EVENT_S:
+        return None
+    if shot.live and timing.frame_count * factor * 2 > MOST_FRAMES:
         return None
     if shot.live:
         frames = ceil(timing.frame_count * factor)

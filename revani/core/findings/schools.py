@@ -134,7 +134,7 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
             Fix(
                 label=f"Let it follow at {decimals(fastest * 1.1, 1)} stops a minute",
                 price="brightness changes as fast as the light does",
-                shot=lit(program.shot, rate_stops_per_min=round(fastest * 1.1, 2)),
+                shot=lit(program.shot, rate_stops_per_min=min(round(fastest * 1.1, 2), 100.0)),
             )
         ),
     )

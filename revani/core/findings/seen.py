@@ -5,7 +5,7 @@ from math import ceil
 
 import numpy as np
 
-from revani.core.documents import MoveKey, Thing
+from revani.core.documents import MOST_THINGS, MoveKey, Thing
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.move import moved, narrowable, show, with_keys
 from revani.core.findings.price import price, retimed
@@ -13,6 +13,7 @@ from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.rig import middle_mm, shifts_px
+from revani.core.timing import MOST_FRAMES
 from revani.core.units import count, decimals, duration
 
 _STROBES_PART = 0.04
@@ -32,8 +33,13 @@ def slide_without_foreground(program: Program) -> Finding | None:
     if near or length < 1:
         return None
     x = float(motion.positions["slide"].mean())
+    things = motion.path.move.things
+    taken = {one.name for one in things}
+    name = next(
+        name for n in range(len(things) + 1) if (name := f"Foreground {n + 1}" if n else "Foreground") not in taken
+    )
     thing = Thing(
-        name="Foreground", role="foreground", x_mm=round(x), y_mm=round(_NEARER * length), width_mm=300, height_mm=500,
+        name=name, role="foreground", x_mm=round(x), y_mm=round(_NEARER * length), width_mm=300, height_mm=500,
         base_mm=-900,
     )  # fmt: skip
     return Finding(
@@ -48,10 +54,10 @@ def slide_without_foreground(program: Program) -> Finding | None:
             Fix(
                 label=f"Put something at {decimals(_NEARER * length / 1000, 1)} m",
                 price="somebody has to carry it there",
-                shot=moved(
-                    program.shot, things=[*(one.model_dump() for one in motion.path.move.things), thing.model_dump()]
-                ),
+                shot=moved(program.shot, things=[*(one.model_dump() for one in things), thing.model_dump()]),
             )
+            if len(things) < MOST_THINGS
+            else None
         ),
     )
 
@@ -118,10 +124,11 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     total = max(float(values.sum()) for values in steps.values()) / wide
     if per_frame > _STROBES_PART:
         factor = per_frame / (_STROBES_PART / 2)
+        longer = ceil(program.frame_count * factor)
         more = retimed(
-            program.shot, fps=program.timing.fps, frame_count=ceil(program.frame_count * factor),
-            interval_s=program.timing.interval_s, event_s=None, playback_s=None,
-        ) if program.shot.live else None  # fmt: skip
+            program.shot, fps=program.timing.fps, frame_count=longer, interval_s=program.timing.interval_s,
+            event_s=None, playback_s=None,
+        ) if program.shot.live and longer <= MOST_FRAMES else None  # fmt: skip
         return Finding(
             id="move.strobes",
             severity="fix",
