@@ -39,7 +39,8 @@ def with_keys(shot: Shot, change: Callable[[MoveKey], MoveKey]) -> Shot:
 def show(axis: AxisName, value: float, per: str = "") -> str:
     """A position or a speed with its unit: `212.4 mm`, `−3.6°/s`."""
     unit = AXIS_UNITS[axis]
-    return f"{decimals(value, 1 if abs(value) >= 1 else 3)}{'' if unit == '°' else ' '}{unit}{per}"
+    shown = decimals(value, 1 if abs(value) >= 1 else 3) if abs(value) >= 0.01 or not value else f"{value:.2g}"
+    return f"{shown}{'' if unit == '°' else ' '}{unit}{per}"
 
 
 def _narrowed(shot: Shot, axis: AxisName, factor: float) -> Shot:
@@ -324,7 +325,7 @@ def staircase(program: Program) -> Finding | None:
         if not moving.any():
             continue
         usual = float(np.median(way[moving]))
-        if usual < axis.step * 0.999:
+        if usual < axis.step * 0.999 and abs(_px_per_unit(program, name)) * axis.step > _SEEN_PX:
             fewer = max(2, int(program.frame_count * usual / axis.step))
             timing = program.timing
             wider = retimed(
@@ -371,6 +372,8 @@ def backlash_on_turning(program: Program) -> Finding | None:
 
 
 _TURN_STEPS = 5
+# A step that moves the picture by no more than a pixel is not seen.
+_SEEN_PX = 1.0
 
 
 def _turns(values: Array, least: float) -> int:

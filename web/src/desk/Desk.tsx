@@ -68,7 +68,7 @@ export default function Desk() {
   return (
     <Flex direction="column" minH="100vh">
       <Box px={{ base: "4", md: "6" }} pt="3" pb="4" flex="1" maxW="1800px" width="100%" mx="auto">
-        <Flex as="header" align="baseline" gap="4" wrap="wrap" mb="2">
+        <Flex as="header" align="baseline" gap="3" wrap="wrap" mb="2">
           <chakra.h1 fontSize="18px" fontWeight="700">
             {desk.shot.name}
           </chakra.h1>
@@ -97,7 +97,7 @@ export default function Desk() {
                 display="inline-flex"
                 alignItems="center"
                 gap="1.5"
-                px="3"
+                px="2.5"
                 py="1"
                 borderRadius="999px"
                 cursor="pointer"
@@ -110,13 +110,13 @@ export default function Desk() {
                 {name}
               </chakra.button>
             ))}
-            <Action strong ml="2" onClick={() => setArming(true)} data-testid="open-arm">
+            <Action strong ml="1" onClick={() => setArming(true)} data-testid="open-arm">
               Run
             </Action>
-            <Leads to="/" ml="3" fontWeight="400" color="inkSoft">
+            <Leads to="/" ml="2" fontWeight="400" color="inkSoft">
               Tonight
             </Leads>
-            <Leads to="/shots" mx="2" fontWeight="400" color="inkSoft">
+            <Leads to="/shots" mx="1" fontWeight="400" color="inkSoft">
               Shots
             </Leads>
             <ThemeChoice />
