@@ -11,7 +11,19 @@ from typing import Any, get_args
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from revani.core.documents import AXES, FIRST_YEAR, LAST_YEAR, AxisName, Cloud, Move, Pace, Shot, SunStart
+from revani.core.documents import (
+    AXES,
+    FIRST_YEAR,
+    LAST_YEAR,
+    AfterStart,
+    AxisName,
+    Cloud,
+    Move,
+    MoveKey,
+    Pace,
+    Shot,
+    SunStart,
+)
 from revani.core.exposure import APERTURES, ISOS, SHUTTERS, show_shutter
 from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.movewords import key_part, read_key_part, show_key_part
@@ -521,7 +533,19 @@ def _retimed_for(shot: Shot) -> Shot:
     else:
         interval = max(shot.kit.body.minimum_interval_s, _LEAST_INTERVAL_S)
         fixed = {"fps": timing.fps, "interval_s": interval, "frame_count": timing.frame_count}
-    return shot.model_copy(update={"timing": Timing.model_validate(fixed)})
+    retimed = Timing.model_validate(fixed)
+    # The keys keep their places within the event, which is another one now.
+    factor = float(retimed.solve().event_s / timing.event_s)
+    keys = tuple(_sooner(key, factor) for key in _move_of(shot).keys)
+    move = _move_of(shot).model_copy(update={"keys": keys})
+    return shot.model_copy(update={"timing": retimed, "move": move})
+
+
+def _sooner(key: MoveKey, factor: float) -> MoveKey:
+    if not isinstance(key.at, AfterStart):
+        return key
+    at = AfterStart(after_s=round(key.at.after_s * factor, 3))
+    return key.model_copy(update={"at": at, "hold_s": round(key.hold_s * factor, 3)})
 
 
 def _read_aim(shot: Shot, text: str) -> Shot:

@@ -189,6 +189,9 @@ def test_becoming_live_and_ceasing_to_be_retimes_the_shot() -> None:
     live = apply_edit(pass_(), Edit(field="move.kind", text="at live speed"))
     assert live.timing.solve().interval_s * live.timing.solve().fps == 1
     assert live.timing.solve().event_s == 60
+    # The keys keep their places within the event.
+    assert live.move and [one.at.after_s for one in live.move.keys] == [0, 60]  # type: ignore[union-attr]
+    assert compile_shot(live).motion
     again = apply_edit(live, Edit(field="move.kind", text="without stopping"))
     assert again.timing.solve().interval_s >= again.kit.body.minimum_interval_s
 

@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 import { Action, Panel, Said } from "../app/parts";
 import type { LayerEdits } from "../loom/LightLayer";
@@ -83,40 +83,57 @@ export function MovePanel(props: {
           <Files shot={plan.shot} onTake={desk.takeShot} />
         </Panel>
       )}
-      <Panel title="Moves to begin with">
-        <Flex gap="2" wrap="wrap">
-          {panel.presets.map((one) => (
-            <chakra.button
-              key={one.name}
-              type="button"
-              data-preset={one.name}
-              textAlign="left"
-              p="2.5"
-              border="1.5px solid"
-              borderColor="button"
-              borderRadius="4px"
-              cursor="pointer"
-              maxW="260px"
-              _hover={{ borderColor: "accent", bg: "lane" }}
-              _disabled={{ opacity: 0.65, cursor: "not-allowed" }}
-              disabled={!one.shot}
-              onClick={() => one.shot && desk.takeShot(one.shot)}
-            >
-              <chakra.span display="block" fontWeight="600" fontSize="14px">
-                {one.name}
-              </chakra.span>
-              <chakra.span display="block" fontSize="13px" color="inkSoft">
-                {one.told || one.missing}
-              </chakra.span>
-            </chakra.button>
-          ))}
-        </Flex>
-      </Panel>
+      <Presets presets={panel.presets} onTake={desk.takeShot} />
     </Box>
   );
 }
 
-function Keys({ desk, panel, edits }: { desk: DeskState; panel: PanelOf; edits: LayerEdits }) {
+const Presets = memo(function Presets(props: { presets: PanelOf["presets"]; onTake: (shot: Shot) => void }) {
+  const { presets, onTake } = props;
+  return (
+    <Panel title="Moves to begin with">
+      <Flex gap="2" wrap="wrap">
+        {presets.map((one) => (
+          <chakra.button
+            key={one.name}
+            type="button"
+            data-preset={one.name}
+            textAlign="left"
+            p="2.5"
+            border="1.5px solid"
+            borderColor="button"
+            borderRadius="4px"
+            cursor="pointer"
+            maxW="260px"
+            _hover={{ borderColor: "accent", bg: "lane" }}
+            _disabled={{ opacity: 0.65, cursor: "not-allowed" }}
+            disabled={!one.shot}
+            onClick={() => one.shot && onTake(one.shot)}
+          >
+            <chakra.span display="block" fontWeight="600" fontSize="14px">
+              {one.name}
+            </chakra.span>
+            <chakra.span display="block" fontSize="13px" color="inkSoft">
+              {one.told || one.missing}
+            </chakra.span>
+          </chakra.button>
+        ))}
+      </Flex>
+    </Panel>
+  );
+});
+
+interface KeysProps {
+  desk: DeskState;
+  panel: PanelOf;
+  edits: LayerEdits;
+}
+
+// A hundred fields: drawn anew when their words or a refusal change, not with every plan of a drag.
+const sameKeys = (a: KeysProps, b: KeysProps) =>
+  a.panel === b.panel && a.edits === b.edits && a.desk.fault === b.desk.fault;
+
+const Keys = memo(function Keys({ desk, panel, edits }: KeysProps) {
   if (!panel.keys.length)
     return (
       <chakra.p fontSize="14px">
@@ -167,7 +184,7 @@ function Keys({ desk, panel, edits }: { desk: DeskState; panel: PanelOf; edits: 
       </tbody>
     </chakra.table>
   );
-}
+}, sameKeys);
 
 function CellPair({ clock, children }: { clock?: string; children: React.ReactNode }) {
   return (
