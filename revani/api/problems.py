@@ -39,11 +39,15 @@ def answer(problem: Problem) -> JSONResponse:
     return JSONResponse(problem.model_dump(exclude_none=True), problem.status, media_type="application/problem+json")
 
 
+_GEAR_KINDS = ("lens", "card", "filter", "mover")
+
+
 def path_of(location: Sequence[int | str]) -> str:
     """`body.shot.timing.interval_s` as the document's own path."""
     parts = [str(part) for part in location if part not in ("body", "query", "path", "header")]
     # The names of a union's branches are ours, not the document's.
-    return ".".join(part for part in parts if not part.startswith(("function-", "tagged-", "lax-", "json-")))
+    parts = [part for part in parts if not part.startswith(("function-", "tagged-", "lax-", "json-"))]
+    return ".".join(parts[1:] if len(parts) > 1 and parts[0] in _GEAR_KINDS else parts)
 
 
 def faults_of(error: RequestValidationError | ValidationError) -> list[Fault]:

@@ -11,7 +11,7 @@ from typing import Annotated, Literal, Self
 from uuid import UUID, uuid4
 from zoneinfo import available_timezones
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from revani.core.timing import Timing
 from revani.core.units import Exact
@@ -25,6 +25,14 @@ class Document(BaseModel):
     """What all documents share: frozen, no unknown fields, no NaN."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    @field_validator("*")
+    @classmethod
+    def _storable(cls, value: object) -> object:
+        # PostgreSQL cannot keep it, and nobody types it on purpose.
+        if isinstance(value, str) and "\x00" in value:
+            raise ValueError("A text without the character NUL is needed.")
+        return value
 
 
 class Gear(Document):

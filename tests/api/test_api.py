@@ -266,3 +266,11 @@ def test_a_move_goes_out_as_gcode_and_csv_and_keys_come_in(client: httpx.Client)
     still = make_shot().model_dump(mode="json")
     refused(client.post("/api/programs/gcode", json=still), "move")
     assert client.post("/api/gear", json=shot["kit"]["movers"][0]).status_code == 201
+
+
+def test_a_text_that_cannot_be_stored_is_refused_at_its_field(client: httpx.Client) -> None:
+    for path, document in (
+        ("/api/gear", {"kind": "filter", "name": "Smoke\x00", "stops": 3}),
+        ("/api/places", make_place().model_dump(mode="json") | {"name": "Cove\x00"}),
+    ):
+        refused(client.post(path, json=document), "name")
