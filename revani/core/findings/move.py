@@ -162,7 +162,7 @@ def beyond_the_range(program: Program) -> Finding | None:
         values = driven_units(program.shot.kit, name, positions[name])
         beyond = np.maximum(axis.low - values, values - axis.high)
         part = float(beyond.max()) / (axis.high - axis.low)
-        if part > 1e-6 and (worst is None or part > worst[0]):
+        if float(beyond.max()) > 1e-6 and (worst is None or part > worst[0]):
             out = at[beyond > 0]
             worst, stretch = (part, name, float(values[np.argmax(beyond)])), (float(out[0]), float(out[-1]))
     if worst is None:
