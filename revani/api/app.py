@@ -11,7 +11,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from revani.api import calculators, programs, records, runs, tonight
+from revani.api import calculators, measures, programs, records, runs, tonight
 from revani.api.deps import Db
 from revani.api.problems import Problem, answer, install
 from revani.jobs.queue import open_queue
@@ -73,6 +73,8 @@ class Guard:
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     async with open_pool(settings().database) as pool:
         app.state.pool = pool
+        async with pool.connection() as conn:
+            app.state.measures = await measures.stored(conn)
         async with open_queue(settings().database):
             yield
 
@@ -88,10 +90,12 @@ def make_app() -> FastAPI:
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
     )
+    app.state.measures = "metric"
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=1)
+    app.add_middleware(measures.Measured)
     app.add_middleware(Guard)
     install(app)
-    for router in (calculators.router, programs.router, records.router, runs.router, tonight.router):
+    for router in (calculators.router, measures.router, programs.router, records.router, runs.router, tonight.router):
         app.include_router(router)
 
     @app.get("/api/health")

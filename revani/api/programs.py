@@ -20,7 +20,7 @@ from revani.core.reading import ReadingNote, noted
 from revani.core.refusal import Refusal
 from revani.core.rehearsal import Outcome, rehearse
 from revani.core.schools import SchoolOutcome, compare_schools
-from revani.core.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text
+from revani.core.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text, thing_words
 from revani.core.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.timing import Solution
 from revani.core.view import FramedView, framed_view
@@ -202,10 +202,11 @@ class KeyRow(BaseModel):
 
 
 class MovePanel(BaseModel):
-    """What the step Move shows beside the loom."""
+    """What the step Move shows beside the loom; a row of `things` is one thing on the table."""
 
     axes: list[str]
     table: Table
+    things: list[list[Word]]
     keys: list[KeyRow]
     presets: list[Preset]
 
@@ -226,6 +227,7 @@ def move_panel(ask: FrameAsk) -> MovePanel:
     return MovePanel(
         axes=[str(name) for name in ask.shot.kit.axes],
         table=move_table(program, _number(program, ask)),
+        things=[thing_words(ask.shot, index) for index in range(len(ask.shot.move.things) if ask.shot.move else 0)],
         keys=rows,
         presets=list(presets(ask.shot)),
     )

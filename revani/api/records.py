@@ -2,15 +2,15 @@
 
 import time
 from datetime import datetime
-from typing import Annotated, Any, Generic, TypeVar
+from typing import Annotated, Any, Generic, Self, TypeVar
 from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
-from revani.core.documents import Body, Card, Filter, Lens, Mover, Place, Shot
+from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, worded
 from revani.core.findings import Neighbour
 from revani.core.light import check_reading
 from revani.core.pace import solved
@@ -24,12 +24,22 @@ T = TypeVar("T")
 
 
 class SavedDocument(BaseModel, Generic[T]):
-    """A document with the version that the next save must name."""
+    """A document with the version that the next save must name.
+
+    `shown` has its measured values in words, each by its path: `closest_m`, `axes.0.low`.
+    """
 
     id: UUID
     version: int
     archived: bool
     document: T
+    shown: dict[str, str] = {}
+
+    @model_validator(mode="after")
+    def _worded(self) -> Self:
+        if isinstance(self.document, Gear | Place):
+            self.shown = worded(self.document)
+        return self
 
 
 class SavedGear(SavedDocument[AnyGear]):

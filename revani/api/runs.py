@@ -16,13 +16,13 @@ from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db, pool_of
-from revani.core.documents import InstantStart, Shot
+from revani.core.documents import InstantStart, Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
 from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
-from revani.core.units import decimals, duration, gigabytes, plain_rate, stops
+from revani.core.units import duration, gigabytes, plain_rate, stops
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path, frame_path
 from revani.rig.drivers.http_camera import HttpCamera
@@ -398,13 +398,13 @@ def _settings_text(taken: dict[str, Any] | None) -> str:
 
 
 def _rig_text(rig: dict[str, Any] | None) -> str:
-    """Where the axes were, and how far off that was: `slide 1,000.1 (0.07 off)`."""
+    """Where the axes were, and how far off that was: `slide 1,000.1 mm (0.07 mm off)`."""
     if not rig or "reached" not in rig:
         return ""
     return ", ".join(
-        f"{name} {decimals(value, 1)} ({decimals(value - rig['planned'].get(name, value), 2)} off)"
+        f"{name} {measure.show(value, 1)} ({measure.show(value - rig['planned'][name])} off)"
         for name, value in rig["reached"].items()
-        if name in rig["planned"]
+        if name in rig["planned"] and (measure := driven_measure(name))
     )
 
 

@@ -4,11 +4,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import AXIS_UNITS, AxisName
+from revani.core.documents import AXIS_MEASURES, AxisName
 from revani.core.findings.move import over_speed_or_force
 from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.moves import Clock
-from revani.core.movewords import show_moment
+from revani.core.movewords import show_moment, show_position
 from revani.core.program import Program, spans
 from revani.core.sky import Array
 
@@ -28,22 +28,26 @@ class Breach(Lane):
 
 
 class AxisLane(Lane):
-    """One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit."""
+    """One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit.
+
+    `spans` are `low` and `high` in words.
+    """
 
     name: str
-    unit: str
     low: float
     high: float
+    spans: str
     breaches: list[Breach]
 
 
 class Post(Lane):
-    """A key of the move on the motion layer; it holds until `until_s`."""
+    """A key of the move on the motion layer; it holds until `until_s`. `said` are its positions in words."""
 
     index: int
     at_s: float
     until_s: float
     positions: dict[str, float]
+    said: dict[str, str]
     text: str
 
 
@@ -101,17 +105,29 @@ def axis_lanes(program: Program) -> list[AxisLane]:
         breaches += [
             Breach(from_s=one.from_s, to_s=one.to_s, text="out of range") for one in spans(beyond, program.at_s)
         ]
-        low, high = float(values.min()), float(values.max())
+        # A key may stand where no frame does.
+        reach = np.concatenate([values, _keyed(program, name)])
+        low, high = float(reach.min()), float(reach.max())
         # An axis that hardly moves is drawn as one that hardly moves.
         spare = max(0.0, _LEAST_SPAN.get(name, 1.0) - (high - low)) / 2
         low, high = low - spare, high + spare
         lanes.append(
             AxisLane(
-                name=name, unit=AXIS_UNITS[name], low=round(low, 3), high=round(high, 3),
-                breaches=breaches,
+                name=name, low=round(low, 3), high=round(high, 3), spans=_spans(name, low, high), breaches=breaches,
             )
         )  # fmt: skip
     return lanes
+
+
+def _spans(name: AxisName, low: float, high: float) -> str:
+    return AXIS_MEASURES[name].between(low, high, 0 if name in ("slide", "lift") else 1)
+
+
+def _keyed(program: Program, name: AxisName) -> Array:
+    """Where the keys have an axis, in the unit in which they are given; nothing where it is solved for."""
+    assert program.motion
+    raw = program.motion.path.knots.positions.get(name, np.zeros(0))
+    return 1 / raw if name == "focus" else raw
 
 
 def posts(program: Program) -> list[Post]:
@@ -124,7 +140,7 @@ def posts(program: Program) -> list[Post]:
         program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
     )
     found = []
-    columns = {name: 1 / raw if name == "focus" else raw for name, raw in knots.positions.items()}
+    columns = {name: _keyed(program, name) for name in knots.positions}
     for index, key in enumerate(keys):
         after = clock.after_s(key.at, program.shot, "move.keys")
         at = int(np.argmin(np.abs(knots.arrives_s - after)))
@@ -132,6 +148,7 @@ def posts(program: Program) -> list[Post]:
             Post(
                 index=index, at_s=program.start_s + after, until_s=program.start_s + float(knots.leaves_s[at]),
                 positions={str(name): float(values[at]) for name, values in columns.items()},
+                said={str(name): show_position(name, float(values[at])) for name, values in columns.items()},
                 text=show_moment(key.at, program.shot),
             )
         )  # fmt: skip

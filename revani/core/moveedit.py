@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from revani.core.documents import AfterStart, AxisName, Document, FrameNumber, Move, MoveKey, Shot
+from revani.core.documents import MOST_THINGS, AfterStart, AxisName, Document, FrameNumber, Move, MoveKey, Shot, Thing
 from revani.core.moves import Clock
 from revani.core.program import Program
 from revani.core.refusal import Refusal
@@ -18,13 +18,17 @@ class MoveEdit(Document):
     """One change of a move. `at_s` is an instant, seconds since 1970 UTC.
 
     `set` puts positions at a moment, into the key that stands there or a new one; `aim` turns pan and
-    tilt there so that what is `across`, `down` parts of the picture away comes to its middle. `drag`
+    tilt there so that what is `across`, `down` parts of the picture away comes to its middle, or, where the
+    aim is locked, keeps its target so much to the left and higher. `drag`
     moves a key in time and its axes to positions. `duplicate` and `remove` take an index, the others
     work on all keys; `mirror` turns positions about the middle of their travel, `reverse` time.
+    `add thing` puts one more thing on the move table, `remove thing` takes that of the index away.
     """
 
     track: Literal["move"] = "move"
-    action: Literal["set", "aim", "drag", "duplicate", "remove", "mirror", "reverse", "stretch", "snap"]
+    action: Literal[
+        "set", "aim", "drag", "duplicate", "remove", "mirror", "reverse", "stretch", "snap", "add thing", "remove thing"
+    ]
     index: int | None = None
     at_s: float | None = None
     positions: dict[AxisName, float] = Field(default={})
@@ -36,6 +40,15 @@ def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
     """The shot of a program after an edit of its move. Raises Refusal("move.keys") for one that cannot be made."""
     shot = program.shot
     move = shot.move or Move.model_validate({})
+    if edit.action == "add thing":
+        return _with_thing(shot)
+    if edit.action == "remove thing":
+        return _without_thing(shot, edit.index)
+    if edit.action == "aim" and move.aim is not None:
+        # The picture is dragged, and its locked target with it.
+        across, down = move.aim.across - edit.across, move.aim.down - edit.down
+        place = {"across": round(min(max(across, 0.0), 1.0), 4), "down": round(min(max(down, 0.0), 1.0), 4)}
+        return shot.with_move(aim=move.aim.model_dump() | place)
     keys = list(move.keys)
     if edit.action in ("drag", "duplicate", "remove") and not (edit.index is not None and 0 <= edit.index < len(keys)):
         raise Refusal("move.keys", f"From 0 to {len(keys) - 1}." if keys else "There is none yet.", edit.index)
@@ -187,3 +200,27 @@ def _snapped(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
 
 
 _ALL = {"mirror": _mirrored, "reverse": _reversed, "stretch": _stretched, "snap": _snapped}
+
+
+def _with_thing(shot: Shot) -> Shot:
+    """One thing more on the table, three metres ahead of the slider's middle."""
+    things = shot.move.things if shot.move else ()
+    if len(things) >= MOST_THINGS:
+        raise Refusal("move.things", f"At most {MOST_THINGS} can stand before the camera.")
+    taken = {thing.name for thing in things}
+    name = next(name for n in range(1, MOST_THINGS + 2) if (name := f"Thing {n}") not in taken)
+    slide = shot.kit.axes.get("slide")
+    x = (slide.low + slide.high) / 2 if slide else 0.0
+    return shot.with_move(
+        things=[*(one.model_dump() for one in things), Thing(name=name, x_mm=x, y_mm=3_000).model_dump()]
+    )
+
+
+def _without_thing(shot: Shot, index: int | None) -> Shot:
+    """Without a thing; an aim that was locked on it is let go."""
+    things = shot.move.things if shot.move else ()
+    if shot.move is None or index is None or not 0 <= index < len(things):
+        raise Refusal("move.things", f"From 0 to {len(things) - 1}." if things else "There is none yet.", index)
+    aim = shot.move.aim
+    left = [one.model_dump() for i, one in enumerate(things) if i != index]
+    return shot.with_move(things=left, aim=None if aim is None or aim.thing == things[index].name else aim.model_dump())

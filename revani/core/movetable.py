@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import Move, Shot, Thing
 from revani.core.exposure import true_aperture
 from revani.core.focus import circle_mm
+from revani.core.measures import DISTANCE, LENGTH
 from revani.core.optics import depth_of_field, field_of_view_deg, parallax_px
 from revani.core.program import Program
 from revani.core.reframe import crop
@@ -61,11 +62,13 @@ class Table(Piece):
     """The rig from above at one frame, with the picture from there.
 
     `slider` is from and to of the slide's range (None without one), `travelled` of the move;
+    `slider_ends` are the ends of the range in words;
     `heading_deg` is clockwise from straight ahead, `view_deg` the horizontal field of view.
     """
 
     number: int
     slider: list[float] | None
+    slider_ends: list[str]
     travelled: list[float] | None
     camera_x_mm: float
     heading_deg: float
@@ -98,6 +101,7 @@ def move_table(program: Program, number: int) -> Table:
     return Table(
         number=number,
         slider=[slide.low, slide.high] if slide else None,
+        slider_ends=[LENGTH.show(slide.low, 0), LENGTH.show(slide.high, 0)] if slide else [],
         travelled=travelled,
         camera_x_mm=float(pose.slide_mm),
         heading_deg=round(float(pose.heading_deg - shot.framing.heading_deg), 3),
@@ -105,7 +109,7 @@ def move_table(program: Program, number: int) -> Table:
         things=[
             Standing(
                 name=thing.name, role=thing.role, x_mm=thing.x_mm, y_mm=thing.y_mm, width_mm=thing.width_mm,
-                distance=f"{decimals(float(np.hypot(*(np.array([thing.x_mm, thing.y_mm]) - camera))) / 1000, 1)} m",
+                distance=DISTANCE.show(float(np.hypot(*(np.array([thing.x_mm, thing.y_mm]) - camera))) / 1000, 1),
             )
             for thing in move.things
         ],
@@ -184,7 +188,7 @@ def _told(program: Program, number: int) -> list[str]:
             if step > 0:
                 near_mm = shot.focal_length_mm * step / (wanted * pitch_um / 1000)
                 told.append(
-                    f"A foreground at {decimals(near_mm / 1000, 2)} m would pass at {decimals(wanted, 0)} px a frame, "
+                    f"A foreground at {DISTANCE.show(near_mm / 1000)} would pass at {decimals(wanted, 0)} px a frame, "
                     "a good pace."
                 )
                 told.append(_lowering(shot, pitch_um, step))
@@ -192,10 +196,10 @@ def _told(program: Program, number: int) -> list[str]:
     if focus is not None:
         circle = circle_mm(shot.kit.body)
         limits = depth_of_field(shot.focal_length_mm, true_aperture(shot.light.aperture), float(focus), circle)
-        far = "infinity" if limits.far_m is None else f"{decimals(limits.far_m, 1)} m"
+        far = "infinity" if limits.far_m is None else DISTANCE.show(limits.far_m, 1)
         told.append(
-            f"Focus at {decimals(float(focus), 2)} m: sharp from {decimals(limits.near_m, 2)} m to {far}; "
-            f"hyperfocal {decimals(limits.hyperfocal_m, 1)} m."
+            f"Focus at {DISTANCE.show(float(focus))}: sharp from {DISTANCE.show(limits.near_m)} to {far}; "
+            f"hyperfocal {DISTANCE.show(limits.hyperfocal_m, 1)}."
         )
     return told or ["Set keys below, or begin with one of the moves beside."]
 

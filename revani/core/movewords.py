@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from revani.core.documents import (
     AXES,
-    AXIS_UNITS,
+    AXIS_MEASURES,
     AfterStart,
     AxisName,
     Ease,
@@ -20,7 +20,7 @@ from revani.core.documents import (
 )
 from revani.core.refusal import Refusal
 from revani.core.start import parse_start, show_start
-from revani.core.units import MINUS, decimals, duration, exact, parse_duration
+from revani.core.units import duration, parse_duration
 
 _RIDGE = get_args(RidgeEvent.model_fields["event"].annotation)
 _MOMENT = "Type a moment: + 40 min, 21:30, sunset − 10 min, frame 120, film 4 s, or sun behind the ridge."
@@ -77,31 +77,13 @@ def parse_ease(text: str) -> Ease:
 
 
 def show_position(axis: AxisName, value: float) -> str:
-    """`212.4 mm`, `−3.6°`."""
-    unit = AXIS_UNITS[axis]
-    return f"{decimals(value, 2)}{'' if unit == '°' else ' '}{unit}"
+    """`212.4 mm`, `−3.6°`, in the measures that are shown."""
+    return AXIS_MEASURES[axis].show(value)
 
 
 def parse_position(axis: AxisName, text: str) -> float:
-    """A position as it is typed, also in cm, m, in and ft for lengths. Raises Refusal("")."""
-    clean = text.strip().lower().replace(MINUS, "-").replace(",", "")
-    found = re.fullmatch(r"([+-]?[\d.]+)\s*(mm|cm|m|in|\"|ft|'|°|deg)?", clean)
-    if found is None:
-        raise Refusal("", f"Type a position in {AXIS_UNITS[axis]}.", text)
-    try:
-        value = float(exact(found.group(1).removeprefix("+")))
-    except ValueError:
-        raise Refusal("", f"Type a position in {AXIS_UNITS[axis]}.", text) from None
-    unit = found.group(2) or AXIS_UNITS[axis]
-    in_mm = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, '"': 25.4, "ft": 304.8, "'": 304.8}
-    if AXIS_UNITS[axis] == "°":
-        if unit not in ("°", "deg"):
-            raise Refusal("", f"{axis.capitalize()} is in degrees.", text)
-        return value
-    if unit not in in_mm:
-        raise Refusal("", f"{axis.capitalize()} is a length.", text)
-    mm = value * in_mm[unit]
-    return mm / 1000 if axis == "focus" else mm
+    """A position as it is typed: `1.2 m`, `3 ft 6 in`, `−3.6°`. Raises Refusal("")."""
+    return AXIS_MEASURES[axis].read(text)
 
 
 def key_part(shot: Shot, name: str) -> tuple[int, str] | None:

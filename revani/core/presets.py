@@ -5,6 +5,7 @@ from collections.abc import Callable
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import AfterStart, AimLock, Axis, AxisName, Ease, Move, MoveKey, Shot, Thing
+from revani.core.measures import LENGTH
 from revani.core.pace import solved
 from revani.core.units import decimals, duration
 
@@ -64,7 +65,7 @@ def _key(after_s: float, hold_s: float = 0.0, **positions: float) -> dict[str, o
 
 def _pass(shot: Shot, event_s: float) -> Made:
     a, b = _way(shot, "slide", 1e9, event_s)
-    return f"{decimals(b - a, 0)} mm in {duration(event_s)}", {"keys": [_key(0, slide=a), _key(event_s, slide=b)]}
+    return f"{LENGTH.show(b - a, 0)} over {duration(event_s)}", {"keys": [_key(0, slide=a), _key(event_s, slide=b)]}
 
 
 def _locked(shot: Shot, event_s: float) -> Made:
@@ -84,12 +85,12 @@ def _rise(shot: Shot, event_s: float) -> Made:
     a, b = _way(shot, "lift", _RISE_MM, event_s)
     down, up = _way(shot, "tilt", 15, event_s)
     keys = [_key(0, lift=a, tilt=up), _key(event_s, lift=b, tilt=down)]
-    return f"{decimals(b - a, 0)} mm up while the camera looks down by {decimals(up - down, 0)}°", {"keys": keys}
+    return f"{LENGTH.show(b - a, 0)} up while the camera looks down by {decimals(up - down, 0)}°", {"keys": keys}
 
 
 def _sweep(shot: Shot, event_s: float) -> Made:
     a, b = _way(shot, "pan", _SWEEP_DEG, event_s)
-    return f"{decimals(b - a, 0)}° of pan in {duration(event_s)}", {"keys": [_key(0, pan=a), _key(event_s, pan=b)]}
+    return f"{decimals(b - a, 0)}° of pan over {duration(event_s)}", {"keys": [_key(0, pan=a), _key(event_s, pan=b)]}
 
 
 def _two_stop(shot: Shot, event_s: float) -> Made:
@@ -105,7 +106,7 @@ def _back_and_forth(shot: Shot, event_s: float) -> Made:
     one = min(20.0, event_s / 2)
     a, b = _way(shot, "slide", 1e9, one)
     change: dict[str, object] = {"keys": [_key(0, slide=a), _key(one, slide=b)], "repeat": "ping-pong"}
-    return f"{decimals(b - a, 0)} mm each way, turning every {duration(one)}", change
+    return f"{LENGTH.show(b - a, 0)} each way, turning every {duration(one)}", change
 
 
 _PRESETS: tuple[tuple[str, tuple[AxisName, ...], Callable[[Shot, float], Made]], ...] = (

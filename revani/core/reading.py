@@ -4,7 +4,7 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from revani.core.documents import Document, Reading, Shot
-from revani.core.fields import read_aperture, read_shutter
+from revani.core.fields.lightfields import read_aperture, read_shutter
 from revani.core.light import check_reading
 from revani.core.refusal import Refusal
 from revani.core.start import parse_clock

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from revani.core.documents import Document, School, Shot
 from revani.core.fields import FIELDS, field_of
+from revani.core.fields.movefields import THING_PARTS
 from revani.core.pace import solved as timing_of
 from revani.core.pace import stretch_of
 from revani.core.refusal import Refusal
@@ -119,7 +120,7 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     return {
         "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}.", solved),
         "light": _told(shot, "; ".join(parts) + ".", solved),
-        "move": _told(shot, _MOVE_LINE if shot.kit.movers else _NO_MOVER, solved),
+        "move": _told(shot, _move_line(shot), solved),
     }
 
 
@@ -129,10 +130,24 @@ def key_words(shot: Shot, index: int) -> list[Word]:
     return list(_told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts), timing_of(shot)))
 
 
-_MOVE_LINE = (
-    "The rig moves [move.kind], [move.path], [move.repeat]; the aim is locked on [move.aim]; "
-    "a stalled axis [move.on_stall]."
-)
+def thing_words(shot: Shot, index: int) -> list[Word]:
+    """The values of a thing on the move table: name, role, place and size."""
+    return list(_told(shot, "".join(f"[move.things.{index}.{part}]" for part in THING_PARTS), timing_of(shot)))
+
+
+def _move_line(shot: Shot) -> str:
+    if not shot.kit.movers:
+        return _NO_MOVER
+    parts = ["The rig moves [move.kind], [move.path], [move.repeat]"]
+    if shot.move and shot.move.kind == "continuous":
+        parts.append("blur up to [move.blur_limit_px] passes")
+    locked = " at [move.aim.across] across, [move.aim.down] down" if shot.move and shot.move.aim else ""
+    parts.append(f"aim locked on [move.aim]{locked}")
+    if "slide" in shot.kit.axes:
+        parts.append("slope [move.incline_deg]")
+    return "; ".join(parts) + "; a stalled axis [move.on_stall]."
+
+
 _NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one under kit, place and framing."
 
 

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from revani.core.documents import Document, Shot
 from revani.core.exposure import SHUTTERS, show_shutter
 from revani.core.framing import focal_px
+from revani.core.measures import Distance, Speed
 from revani.core.pace import solved
 from revani.core.timing import QUANTITIES, Timing, ceil_to
 from revani.core.units import decimals, duration
@@ -31,8 +32,8 @@ class Moving(Document):
     """What moves: a kind of subject, or a speed across the view at a distance."""
 
     kind: str | None = None
-    speed_m_s: float | None = Field(None, gt=0, le=10_000)
-    distance_m: float | None = Field(None, gt=0, le=1_000_000)
+    speed_m_s: Speed | None = Field(None, gt=0, le=10_000)
+    distance_m: Distance | None = Field(None, gt=0, le=1_000_000)
 
 
 class Suggestion(BaseModel):

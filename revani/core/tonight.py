@@ -13,6 +13,7 @@ from revani.core.documents import Gear, Place
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import Severity
 from revani.core.lanes import Mark, SkyStrip, Tick
+from revani.core.measures import TEMPERATURE
 from revani.core.picture import light_strip
 from revani.core.program import Program, spans
 from revani.core.sky import Array, sky_over
@@ -62,6 +63,7 @@ class Tonight(Piece):
     """The hours ahead at a place."""
 
     place: Place
+    coldest: str
     now_s: float
     from_s: float
     to_s: float
@@ -94,6 +96,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
     judged = [(program, judge(program)) for program in shown]
     return Tonight(
         place=place,
+        coldest=TEMPERATURE.show(place.temperature_c, 0),
         now_s=now_s,
         from_s=from_s,
         to_s=to_s,

@@ -53,8 +53,8 @@ class Page:
 
     def type(self, field: str, text: str) -> None:
         """Type over a number of the sentence, without leaving it."""
+        self.click(f'[data-field="{field}"]')
         box = self.find(f'[data-field="{field}"]')
-        box.click()
         box.send_keys("\ue009a\ue000" + text)
 
     def until(self, field: str, text: str) -> None:

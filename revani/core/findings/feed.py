@@ -10,6 +10,7 @@ from revani.core.energy import MARGIN
 from revani.core.energy import cold_factor as cold
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
+from revani.core.measures import TEMPERATURE
 from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import ceil_to
@@ -79,7 +80,7 @@ def battery_too_short(program: Program) -> Finding | None:
         sentence=f"The battery of {body.name} ends at {clock}."
         if empty
         else "The battery lasts, but without its margin.",
-        figures=f"{decimals(body.battery_wh, 1)} Wh give {chill:.0%} at {decimals(place.temperature_c, 0)} °C; "
+        figures=f"{decimals(body.battery_wh, 1)} Wh give {chill:.0%} at {TEMPERATURE.show(place.temperature_c, 0)}; "
         + (
             f"{spare} more would carry it to the end."
             if empty

@@ -8,9 +8,10 @@ from math import ceil
 
 import numpy as np
 
-from revani.core.documents import AXIS_UNITS, AfterStart, Axis, AxisName, Ease, Move, MoveKey, Shot
+from revani.core.documents import AfterStart, Axis, AxisName, Ease, MoveKey, Shot, driven_measure
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
+from revani.core.measures import WEIGHT
 from revani.core.moves import driven_units
 from revani.core.pace import solved
 from revani.core.program import Program
@@ -22,12 +23,6 @@ from revani.core.units import count, decimals, duration
 _SLACK = 1.001
 
 
-def moved(shot: Shot, **change: object) -> Shot:
-    """The shot with other values of its move."""
-    move = Move.model_validate((shot.move or Move.model_validate({})).model_dump() | change)
-    return shot.model_copy(update={"move": move})
-
-
 def with_keys(shot: Shot, change: Callable[[MoveKey], MoveKey]) -> Shot:
     """The shot with every key changed."""
     assert shot.move
@@ -37,10 +32,8 @@ def with_keys(shot: Shot, change: Callable[[MoveKey], MoveKey]) -> Shot:
 
 
 def show(axis: AxisName, value: float, per: str = "") -> str:
-    """A position or a speed with its unit: `212.4 mm`, `−3.6°/s`."""
-    unit = AXIS_UNITS[axis]
-    shown = decimals(value, 1 if abs(value) >= 1 else 3) if abs(value) >= 0.01 or not value else f"{value:.2g}"
-    return f"{shown}{'' if unit == '°' else ' '}{unit}{per}"
+    """A position or a speed of a motor with its unit: `212.4 mm`, `−3.6°/s`."""
+    return driven_measure(axis).show_fine(value, per)
 
 
 def _narrowed(shot: Shot, axis: AxisName, factor: float) -> Shot:
@@ -181,7 +174,7 @@ def beyond_the_range(program: Program) -> Finding | None:
         Fix(
             label="Let the aim go",
             price="pan and tilt stand as the keys have them; the target wanders through the picture",
-            shot=moved(program.shot, aim=None),
+            shot=program.shot.with_move(aim=None),
         )
         if solved_for
         else Fix(
@@ -291,7 +284,7 @@ def travel_does_not_fit(program: Program) -> Finding | None:
         Fix(
             label="Move without stopping",
             price="frames blur by the way of each shutter; nothing settles",
-            shot=moved(program.shot, kind="continuous"),
+            shot=program.shot.with_move(kind="continuous"),
         ),
     ]
     return Finding(
@@ -412,7 +405,8 @@ def too_heavy(program: Program) -> Finding | None:
                 id="move.payload",
                 severity="stop",
                 lens="move",
-                sentence=f"{mover.name} carries {decimals(above, 1)} kg and may carry {decimals(mover.payload_kg, 1)}.",
+                sentence=f"{mover.name} carries {WEIGHT.show(above, 1)} "
+                f"and may carry {WEIGHT.show(mover.payload_kg, 1)}.",
                 figures="Motors slip and lose their place; take a lighter body or lens, or a stronger mover.",
             )
         above += mover.weight_kg
@@ -438,7 +432,7 @@ def too_steep(program: Program) -> Finding | None:
                     Fix(
                         label=f"Set it up at {decimals(mover.incline_deg, 0)}°",
                         price="the camera rises less",
-                        shot=moved(program.shot, incline_deg=mover.incline_deg),
+                        shot=program.shot.with_move(incline_deg=mover.incline_deg),
                     )
                 ),
             )
@@ -465,7 +459,7 @@ def loop_jumps(program: Program) -> Finding | None:
             Fix(
                 label="Go back and forth",
                 price="each round takes twice as long",
-                shot=moved(program.shot, repeat="ping-pong"),
+                shot=program.shot.with_move(repeat="ping-pong"),
             )
         ),
     )

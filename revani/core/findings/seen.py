@@ -7,9 +7,10 @@ import numpy as np
 
 from revani.core.documents import MOST_THINGS, MoveKey, Thing
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.move import moved, narrowable, show, with_keys
+from revani.core.findings.move import narrowable, show, with_keys
 from revani.core.findings.price import price, retimed
 from revani.core.focus import circle_mm, sharp_limits_m
+from revani.core.measures import DISTANCE
 from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.rig import middle_mm, shifts_px
@@ -48,13 +49,12 @@ def slide_without_foreground(program: Program) -> Finding | None:
         lens="move",
         sentence="Nothing near the camera: the slide will hardly be felt.",
         figures=f"It travels {show('slide', length)}; a foreground within "
-        f"{decimals(_FELT_LENGTHS * length / 1000, 1)} m "
-        "makes it felt. Lowering the rig brings the ground near.",
+        f"{DISTANCE.show(_FELT_LENGTHS * length / 1000, 1)} makes it felt. Lowering the rig brings the ground near.",
         fixes=usable(
             Fix(
-                label=f"Put something at {decimals(_NEARER * length / 1000, 1)} m",
+                label=f"Put something at {DISTANCE.show(_NEARER * length / 1000, 1)}",
                 price="somebody has to carry it there",
-                shot=moved(program.shot, things=[*(one.model_dump() for one in things), thing.model_dump()]),
+                shot=program.shot.with_move(things=[*(one.model_dump() for one in things), thing.model_dump()]),
             )
             if len(things) < MOST_THINGS
             else None
@@ -87,7 +87,7 @@ def blur_over_the_limit(program: Program) -> Finding | None:
             Fix(
                 label="Shoot, move, settle",
                 price="sharp frames; travel and settling are taken from the shutter",
-                shot=moved(program.shot, kind="stepwise"),
+                shot=program.shot.with_move(kind="stepwise"),
             ),
             Fix(
                 label=f"Shutter up to {duration(round(shutter, 2))}",
@@ -103,7 +103,7 @@ def blur_over_the_limit(program: Program) -> Finding | None:
             Fix(
                 label="Let it blur",
                 price="the finding is silenced up to there",
-                shot=moved(program.shot, blur_limit_px=float(ceil(worst.max()))),
+                shot=program.shot.with_move(blur_limit_px=float(ceil(worst.max()))),
             ),
         ),
         from_s=float(program.at_s[np.argmax(over)]),
@@ -191,11 +191,11 @@ def subject_out_of_focus(program: Program) -> Finding | None:
         lens="move",
         sentence=f"No subject is sharp in {count(int(soft.sum()), 'frame')}.",
         figures=f"From {program.local(float(program.at_s[np.argmax(soft)])):%H:%M:%S}; sharp there is "
-        f"{decimals(float(near[np.argmax(soft)]), 1)} to {decimals(float(far[np.argmax(soft)]), 1)} m.",
+        f"{DISTANCE.show(float(near[np.argmax(soft)]), 1)} to {DISTANCE.show(float(far[np.argmax(soft)]), 1)}.",
         fixes=usable(
             Fix(
-                label=f"Focus at {decimals(hyperfocal, 1)} m throughout",
-                price=f"sharp from {decimals(hyperfocal / 2, 1)} m to infinity; no pull of focus",
+                label=f"Focus at {DISTANCE.show(hyperfocal, 1)} throughout",
+                price=f"sharp from {DISTANCE.show(hyperfocal / 2, 1)} to infinity; no pull of focus",
                 shot=with_keys(shot, everywhere),
             )
         ),

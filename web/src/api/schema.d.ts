@@ -148,6 +148,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Measures
+         * @description What is chosen.
+         */
+        get: operations["read_measures_api_measures_get"];
+        /**
+         * Choose Measures
+         * @description Choose; from then on every page shows them.
+         */
+        put: operations["choose_measures_api_measures_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -796,6 +820,8 @@ export interface components {
         /**
          * AxisLane
          * @description One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit.
+         *
+         *     `spans` are `low` and `high` in words.
          */
         AxisLane: {
             /** Breaches */
@@ -806,8 +832,8 @@ export interface components {
             low: number;
             /** Name */
             name: string;
-            /** Unit */
-            unit: string;
+            /** Spans */
+            spans: string;
         };
         /**
          * Board
@@ -1006,7 +1032,7 @@ export interface components {
              * @description With its battery.
              * @default 0.7
              */
-            weight_kg: number;
+            weight_kg: number | string;
         };
         /**
          * Breach
@@ -1296,7 +1322,7 @@ export interface components {
          */
         FocusMark: {
             /** Distance M */
-            distance_m: number;
+            distance_m: number | string;
             /** Scale */
             scale: number;
         };
@@ -1581,7 +1607,7 @@ export interface components {
              * @description Nearest that it focuses.
              * @default 0.25
              */
-            closest_m: number;
+            closest_m: number | string;
             /**
              * Electronic Aperture
              * @default true
@@ -1624,7 +1650,7 @@ export interface components {
              * Weight Kg
              * @default 0.4
              */
-            weight_kg: number;
+            weight_kg: number | string;
         };
         /**
          * Light
@@ -1719,7 +1745,7 @@ export interface components {
              */
             rate_stops_per_min: number;
             /** @description A meter reading, which replaces any other offset. */
-            reading?: components["schemas"]["revani__core__documents__Reading"] | null;
+            reading?: components["schemas"]["revani__core__documents__light__Reading"] | null;
             /**
              * Scene
              * @description A bright sky in the frame reads above the light on the ground.
@@ -1835,6 +1861,17 @@ export interface components {
             name: string;
         };
         /**
+         * Measures
+         * @description The measures in which lengths, temperatures and weights are shown, and read where no unit is typed.
+         */
+        Measures: {
+            /**
+             * System
+             * @enum {string}
+             */
+            system: "metric" | "imperial";
+        };
+        /**
          * Move
          * @description How the rig moves: shoot–move–settle, continuously, or at live speed (filmed as it happens).
          */
@@ -1893,9 +1930,11 @@ export interface components {
          * @description One change of a move. `at_s` is an instant, seconds since 1970 UTC.
          *
          *     `set` puts positions at a moment, into the key that stands there or a new one; `aim` turns pan and
-         *     tilt there so that what is `across`, `down` parts of the picture away comes to its middle. `drag`
+         *     tilt there so that what is `across`, `down` parts of the picture away comes to its middle, or, where the
+         *     aim is locked, keeps its target so much to the left and higher. `drag`
          *     moves a key in time and its axes to positions. `duplicate` and `remove` take an index, the others
          *     work on all keys; `mirror` turns positions about the middle of their travel, `reverse` time.
+         *     `add thing` puts one more thing on the move table, `remove thing` takes that of the index away.
          */
         MoveEdit: {
             /**
@@ -1907,7 +1946,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "set" | "aim" | "drag" | "duplicate" | "remove" | "mirror" | "reverse" | "stretch" | "snap";
+            action: "set" | "aim" | "drag" | "duplicate" | "remove" | "mirror" | "reverse" | "stretch" | "snap" | "add thing" | "remove thing";
             /** At S */
             at_s?: number | null;
             /**
@@ -1964,7 +2003,7 @@ export interface components {
         };
         /**
          * MovePanel
-         * @description What the step Move shows beside the loom.
+         * @description What the step Move shows beside the loom; a row of `things` is one thing on the table.
          */
         MovePanel: {
             /** Axes */
@@ -1974,6 +2013,8 @@ export interface components {
             /** Presets */
             presets: components["schemas"]["Preset"][];
             table: components["schemas"]["Table"];
+            /** Things */
+            things: components["schemas"]["Word"][][];
         };
         /**
          * Mover
@@ -2020,12 +2061,12 @@ export interface components {
              * @description What it may carry.
              * @default 4
              */
-            payload_kg: number;
+            payload_kg: number | string;
             /**
              * Weight Kg
              * @default 2
              */
-            weight_kg: number;
+            weight_kg: number | string;
         };
         /**
          * Moving
@@ -2033,11 +2074,11 @@ export interface components {
          */
         Moving: {
             /** Distance M */
-            distance_m?: number | null;
+            distance_m?: (number | string) | null;
             /** Kind */
             kind?: string | null;
             /** Speed M S */
-            speed_m_s?: number | null;
+            speed_m_s?: (number | string) | null;
         };
         /**
          * Neighbour
@@ -2148,7 +2189,7 @@ export interface components {
              * Elevation M
              * @default 0
              */
-            elevation_m: number;
+            elevation_m: number | string;
             /**
              * Horizon
              * @default []
@@ -2187,7 +2228,7 @@ export interface components {
              * @description Coldest that is expected.
              * @default 10
              */
-            temperature_c: number;
+            temperature_c: number | string;
             /**
              * Time Zone
              * @default UTC
@@ -2247,7 +2288,7 @@ export interface components {
         };
         /**
          * Post
-         * @description A key of the move on the motion layer; it holds until `until_s`.
+         * @description A key of the move on the motion layer; it holds until `until_s`. `said` are its positions in words.
          */
         Post: {
             /** At S */
@@ -2257,6 +2298,10 @@ export interface components {
             /** Positions */
             positions: {
                 [key: string]: number;
+            };
+            /** Said */
+            said: {
+                [key: string]: string;
             };
             /** Text */
             text: string;
@@ -2437,6 +2482,13 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Shown
+             * @default {}
+             */
+            shown: {
+                [key: string]: string;
+            };
             /** Version */
             version: number;
         };
@@ -2453,6 +2505,13 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Shown
+             * @default {}
+             */
+            shown: {
+                [key: string]: string;
+            };
             /** Version */
             version: number;
         };
@@ -2469,6 +2528,13 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Shown
+             * @default {}
+             */
+            shown: {
+                [key: string]: string;
+            };
             /** Version */
             version: number;
         };
@@ -2760,6 +2826,7 @@ export interface components {
          * @description The rig from above at one frame, with the picture from there.
          *
          *     `slider` is from and to of the slide's range (None without one), `travelled` of the move;
+         *     `slider_ends` are the ends of the range in words;
          *     `heading_deg` is clockwise from straight ahead, `view_deg` the horizontal field of view.
          */
         Table: {
@@ -2785,6 +2852,8 @@ export interface components {
             safe: number;
             /** Slider */
             slider: number[] | null;
+            /** Slider Ends */
+            slider_ends: string[];
             /** Things */
             things: components["schemas"]["Standing"][];
             /** Told */
@@ -2807,12 +2876,12 @@ export interface components {
              * Base Mm
              * @default -1200
              */
-            base_mm: number;
+            base_mm: number | string;
             /**
              * Height Mm
              * @default 1700
              */
-            height_mm: number;
+            height_mm: number | string;
             /** Name */
             name: string;
             /**
@@ -2825,11 +2894,11 @@ export interface components {
              * Width Mm
              * @default 600
              */
-            width_mm: number;
+            width_mm: number | string;
             /** X Mm */
-            x_mm: number;
+            x_mm: number | string;
             /** Y Mm */
-            y_mm: number;
+            y_mm: number | string;
         };
         /**
          * Threads
@@ -2881,6 +2950,8 @@ export interface components {
          * @description The hours ahead at a place.
          */
         Tonight: {
+            /** Coldest */
+            coldest: string;
             /** Dark */
             dark: string;
             /** Dark Clock */
@@ -3046,7 +3117,7 @@ export interface components {
          *
          *     `at_s` is when it was taken, `cloud` what the sky was then, `by` who took it and with what.
          */
-        revani__core__documents__Reading: {
+        revani__core__documents__light__Reading: {
             /** Aperture */
             aperture?: number | null;
             /**
@@ -3340,6 +3411,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+        };
+    };
+    read_measures_api_measures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measures"];
+                };
+            };
+        };
+    };
+    choose_measures_api_measures_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measures"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measures"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -1,6 +1,8 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { type ReactNode, useState } from "react";
 import { NavLink } from "react-router";
+import { MeasuresChoice } from "./Measures";
+import { corner } from "./parts";
 import { applyTheme, storedTheme, THEMES, type ThemeName } from "./theme";
 
 const PLACES = [
@@ -18,18 +20,9 @@ export function ThemeChoice() {
   const [theme, setTheme] = useState<ThemeName>(storedTheme);
   return (
     <chakra.select
+      {...corner}
       aria-label="Theme"
       value={theme}
-      bg="transparent"
-      color="inkSoft"
-      fontSize="14px"
-      cursor="pointer"
-      border="1px solid"
-      borderColor="line"
-      borderRadius="6px"
-      px="2"
-      minH={{ base: "11", md: "7" }}
-      css={{ "& option": { background: "var(--chakra-colors-card)", color: "var(--chakra-colors-ink)" } }}
       onChange={(event) => {
         const chosen = event.target.value as ThemeName;
         applyTheme(chosen);
@@ -74,6 +67,7 @@ export function Shell({ title, sub, children }: { title: ReactNode; sub?: ReactN
               {name}
             </Way>
           ))}
+          <MeasuresChoice />
           <ThemeChoice />
         </Flex>
       </Flex>

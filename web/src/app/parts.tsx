@@ -63,6 +63,20 @@ export function Action({ strong, ...props }: ActionProps) {
   );
 }
 
+/** How a choice in the corner of a page looks. */
+export const corner = {
+  bg: "transparent",
+  color: "inkSoft",
+  fontSize: "14px",
+  cursor: "pointer",
+  border: "1px solid",
+  borderColor: "line",
+  borderRadius: "6px",
+  px: "2",
+  minH: { base: "11", md: "7" },
+  css: { "& option": { background: "var(--chakra-colors-card)", color: "var(--chakra-colors-ink)" } },
+} as const;
+
 /** A panel on the ground. */
 export function Panel({ title, children, ...props }: { title?: string } & HTMLChakraProps<"section">) {
   return (

@@ -1,8 +1,10 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { memo, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
+import { moveEdit } from "../api/moveEdit";
 import { Action, Panel, Said } from "../app/parts";
 import type { LayerEdits } from "../loom/LightLayer";
+import { Cell, Head } from "./cells";
 import { MoveTable } from "./MoveTable";
 import { Value } from "./Sentence";
 import { Things } from "./Things";
@@ -11,26 +13,12 @@ import { type DeskState, useOnceQuiet } from "./useDesk";
 type PanelOf = Schemas["MovePanel"];
 type MoveEdit = Schemas["MoveEdit"];
 
-const Cell = chakra("td", { base: { py: "1", pr: "3", whiteSpace: "nowrap" } });
-const Head = chakra("th", {
-  base: { textAlign: "left", fontWeight: "400", color: "inkSoft", fontSize: "13px", pr: "3" },
-});
-
 const ALL: { action: MoveEdit["action"]; name: string; key: string }[] = [
   { action: "mirror", name: "Mirror", key: "m" },
   { action: "reverse", name: "Reverse", key: "v" },
   { action: "stretch", name: "Stretch to the shot", key: "t" },
   { action: "snap", name: "Snap to frames", key: "n" },
 ];
-
-const edit = (action: MoveEdit["action"], rest: Partial<MoveEdit> = {}): DeskEdit => ({
-  track: "move",
-  positions: {},
-  across: 0,
-  down: 0,
-  ...rest,
-  action,
-});
 
 /** What belongs to the move and has no place on the loom: the table, the keys, moves to begin with. */
 export function MovePanel(props: {
@@ -60,13 +48,13 @@ export function MovePanel(props: {
             {line}
           </chakra.p>
         ))}
-        <Things shot={plan.shot} onTake={desk.takeShot} />
+        <Things rows={panel.things} desk={desk} edits={edits} />
       </Panel>
       {moves && (
         <Panel title="Keys" mb="4" overflowX="auto">
           <Keys desk={desk} panel={panel} edits={edits} />
           <Flex gap="2" mt="3" wrap="wrap">
-            <Action onClick={() => edits.commit(edit("set", { at_s: at }))} data-testid="add-key">
+            <Action onClick={() => edits.commit(moveEdit("set", { at_s: at }))} data-testid="add-key">
               Key at the plumb line
             </Action>
             {ALL.map(({ action, name }) => (
@@ -74,7 +62,7 @@ export function MovePanel(props: {
                 key={action}
                 disabled={!panel.keys.length}
                 data-move={action}
-                onClick={() => edits.commit(edit(action))}
+                onClick={() => edits.commit(moveEdit(action))}
               >
                 {name}
               </Action>
@@ -171,11 +159,15 @@ const Keys = memo(function Keys({ desk, panel, edits }: KeysProps) {
                 minH="8"
                 px="2.5"
                 mr="1"
-                onClick={() => edits.commit(edit("duplicate", { index: row.index }))}
+                onClick={() => edits.commit(moveEdit("duplicate", { index: row.index }))}
               >
                 Again
               </Action>
-              <Action minH="8" px="2.5" onClick={() => edits.commit(edit("remove", { index: row.index }))}>
+              <Action
+                minH="8"
+                px="2.5"
+                onClick={() => edits.commit(moveEdit("remove", { index: row.index }))}
+              >
                 Remove
               </Action>
             </Cell>
@@ -257,8 +249,8 @@ function useMoveKeys(commit: (one: DeskEdit) => void, at: number) {
       if (event.target instanceof Element && event.target.matches("input, select, textarea")) return;
       if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("[role=dialog]")) return;
       const all = ALL.find(({ key }) => key === event.key);
-      if (event.key === "a") now.current.commit(edit("set", { at_s: now.current.at }));
-      else if (all) now.current.commit(edit(all.action));
+      if (event.key === "a") now.current.commit(moveEdit("set", { at_s: now.current.at }));
+      else if (all) now.current.commit(moveEdit(all.action));
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

@@ -1,6 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { memo } from "react";
-import type { DeskEdit, Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { moveEdit } from "../api/moveEdit";
 import type { LayerEdits } from "../loom/LightLayer";
 import { colour, Label } from "../loom/layer";
 import { useDrag } from "../loom/useDrag";
@@ -16,15 +17,6 @@ interface TableProps {
   at: number;
   edits: LayerEdits;
 }
-
-const put = (at: number, positions: Record<string, number>): DeskEdit => ({
-  track: "move",
-  action: "set",
-  at_s: at,
-  positions,
-  across: 0,
-  down: 0,
-});
 
 /** The rig from above, to scale: slider, camera with its field of view, aim, things with distances. */
 export function FromAbove({ table, at, edits }: TableProps) {
@@ -44,7 +36,7 @@ export function FromAbove({ table, at, edits }: TableProps) {
   const [rightX, rightY] = ray(table.heading_deg + table.view_deg / 2);
   const [aimX, aimY] = ray(table.heading_deg);
   const drag = useDrag(camera, (base, dx, _dy, end) => {
-    const edit = put(at, { slide: base + dx / unit });
+    const edit = moveEdit("set", { at_s: at, positions: { slide: base + dx / unit } });
     if (end) edits.commit(edit);
     else edits.preview(edit);
   });
@@ -109,10 +101,10 @@ export function FromAbove({ table, at, edits }: TableProps) {
             />
           )}
           <Label x={x(slider[0] ?? 0)} y={y(0) + 26} textAnchor="middle" size={11} figure tone="inkSoft">
-            {`${Math.round(slider[0] ?? 0)}`}
+            {table.slider_ends[0]}
           </Label>
           <Label x={x(slider[1] ?? 0)} y={y(0) + 26} textAnchor="middle" size={11} figure tone="inkSoft">
-            {`${Math.round(slider[1] ?? 0)} mm`}
+            {table.slider_ends[1]}
           </Label>
         </g>
       )}
@@ -139,14 +131,7 @@ export function Finder({ table, at, edits }: TableProps) {
   const x = (part: number) => part * WIDTH;
   const y = (part: number) => part * height;
   const drag = useDrag(height, (high, dx, dy, end) => {
-    const edit: DeskEdit = {
-      track: "move",
-      action: "aim",
-      at_s: at,
-      positions: {},
-      across: -dx / WIDTH,
-      down: -dy / high,
-    };
+    const edit = moveEdit("aim", { at_s: at, across: -dx / WIDTH, down: -dy / high });
     if (end) edits.commit(edit);
     else edits.preview(edit);
   });

@@ -83,7 +83,7 @@ export function Value({ word, desk }: { word: WordOf & { field: string }; desk: 
     "data-field": word.field,
     "data-state": word.state,
     "aria-invalid": faulty || undefined,
-    className: "figure",
+    className: word.field.endsWith(".name") ? undefined : "figure",
     color: solved ? "accentText" : "ink",
     fontWeight: "700",
     bg: "transparent",

@@ -6,8 +6,6 @@ import { Choice, control, Field, Fields } from "../app/Field";
 import { Said } from "../app/parts";
 import { Sheet } from "./Sheet";
 
-const number = (text: string) => (text.trim() === "" ? null : Number(text.replace(",", ".")));
-
 /** Suggests interval and shutter from what moves: a kind of subject, or a speed at a distance. */
 export function SubjectDialog(props: {
   shot: Shot;
@@ -19,8 +17,7 @@ export function SubjectDialog(props: {
   const [kind, setKind] = useState<string | null>(null);
   const [speed, setSpeed] = useState("");
   const [distance, setDistance] = useState("");
-  const moving =
-    speed.trim() && distance.trim() ? { speed_m_s: number(speed), distance_m: number(distance) } : { kind };
+  const moving = speed.trim() && distance.trim() ? { speed_m_s: speed, distance_m: distance } : { kind };
   const answer = useQuery({
     queryKey: ["subject", shot, moving],
     queryFn: () => told(api.POST("/api/programs/subject", { body: { shot, moving } })),
@@ -43,27 +40,25 @@ export function SubjectDialog(props: {
         Or, better, from how fast it goes across the view:
       </chakra.p>
       <Fields>
-        <Field label="Speed" unit="m/s">
+        <Field label="Speed" unit="such as 2 m/s, 3 mph">
           {(id) => (
             <chakra.input
               id={id}
               {...control}
               name="speed"
               className="figure"
-              inputMode="decimal"
               value={speed}
               onChange={(e) => setSpeed(e.target.value)}
             />
           )}
         </Field>
-        <Field label="Distance" unit="m">
+        <Field label="Distance" unit="such as 40 m, 120 ft">
           {(id) => (
             <chakra.input
               id={id}
               {...control}
               name="distance"
               className="figure"
-              inputMode="decimal"
               value={distance}
               onChange={(e) => setDistance(e.target.value)}
             />

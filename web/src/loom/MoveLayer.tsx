@@ -1,5 +1,5 @@
 import { scaleLinear } from "d3-scale";
-import type { DeskEdit } from "../api/client";
+import { moveEdit } from "../api/moveEdit";
 import type { LayerEdits } from "./LightLayer";
 import { band, colour, Label, type LayerProps, trace } from "./layer";
 import { useDrag } from "./useDrag";
@@ -8,8 +8,6 @@ type AxisLane = LayerProps["lanes"]["axes"][number];
 /** What is drawn beside positions: nothing, speeds, or accelerations. */
 export type Rates = "speed" | "force" | null;
 type PostOf = LayerProps["lanes"]["posts"][number];
-
-const text = (value: number) => String(Math.round(value * 10) / 10).replace("-", "−");
 
 /**
  * One strip an axis: its trace, posts for the keys, holds behind them, and what is over a limit marked
@@ -71,9 +69,7 @@ function Strip(
   const values = frames[axis.name] ?? [];
   // Keys do not say where an axis stands that is solved for.
   const own = lanes.posts.filter((post) => axis.name in post.positions);
-  const reach = lanes.posts.flatMap((post) => post.positions[axis.name] ?? []);
-  const low = Math.min(axis.low, ...reach);
-  const high = Math.max(axis.high, ...reach);
+  const { low, high } = axis;
   const room = Math.min(9, height * 0.22);
   const y = scaleLinear([low, high === low ? low + 1 : high], [top + height - room, top + room]);
   const speeds = rates ? (frames[`${axis.name}_${rates}`] ?? []) : [];
@@ -96,7 +92,7 @@ function Strip(
           </Label>
           {height > 32 && (
             <Label x={left - 10} y={top + height / 2 + 13} textAnchor="end" size={10.5} figure tone="inkSoft">
-              {`${text(low)} – ${text(high)} ${axis.unit}`}
+              {axis.spans}
             </Label>
           )}
         </>
@@ -207,21 +203,17 @@ function Post(props: {
   const value = post.positions[axis.name] ?? axis.low;
   const top = y(value);
   const drag = useDrag({ post, value, y }, (base, dx, dy, end) => {
-    const edit: DeskEdit = {
-      track: "move",
-      action: "drag",
+    const edit = moveEdit("drag", {
       index: base.post.index,
       at_s: Math.abs(dx) > 2 ? base.post.at_s + scale.invert(dx) - scale.invert(0) : null,
       positions: { [axis.name]: base.value + base.y.invert(dy) - base.y.invert(0) },
-      across: 0,
-      down: 0,
-    };
+    });
     if (end) edits.commit(edit);
     else edits.preview(edit);
   });
   return (
     <g {...drag} style={{ cursor: "move" }} data-post={`${axis.name}-${post.index}`}>
-      <title>{`${post.text}: ${axis.name} ${text(value)} ${axis.unit}`}</title>
+      <title>{`${post.text}: ${axis.name} ${post.said[axis.name] ?? ""}`}</title>
       <rect
         x={x - 9}
         y={Math.min(top, foot) - 9}

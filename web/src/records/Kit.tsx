@@ -47,7 +47,7 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "battery_usable", label: "Usable part of it", unit: "0 to 1", kind: "number" },
     { path: "idle_w", label: "Draws while waiting", unit: "W", kind: "number" },
     { path: "frame_j", label: "Draws a frame", unit: "J", kind: "number" },
-    { path: "weight_kg", label: "Weighs, battery in", unit: "kg", kind: "number" },
+    { path: "weight_kg", label: "Weighs, battery in", kind: "measured" },
     { path: "film_mbps", label: "Bit rate of its film", unit: "Mbit/s", kind: "number" },
     { path: "clock_offset_s", label: "Its clock is ahead by", unit: "s", kind: "number" },
     { path: "bulb", label: "Can be held open for any time", kind: "check" },
@@ -67,9 +67,9 @@ const FIELDS: Record<Kind, RecordField[]> = {
       unit: "f/",
       kind: "number",
     },
-    { path: "weight_kg", label: "Weighs", unit: "kg", kind: "number" },
-    { path: "closest_m", label: "Focuses from", unit: "m", kind: "number" },
-    { path: "focus_marks", label: "Focus marks, three or more", unit: "scale:metres …", kind: "marks" },
+    { path: "weight_kg", label: "Weighs", kind: "measured" },
+    { path: "closest_m", label: "Focuses from", kind: "measured" },
+    { path: "focus_marks", label: "Focus marks, three or more", unit: "scale:distance …", kind: "marks" },
     { path: "electronic_aperture", label: "Aperture is driven electronically", kind: "check" },
   ],
   card: [
@@ -81,17 +81,12 @@ const FIELDS: Record<Kind, RecordField[]> = {
   mover: [
     { path: "name", label: "Name" },
     { path: "note", label: "Note" },
-    { path: "weight_kg", label: "Weighs", unit: "kg", kind: "number" },
-    { path: "payload_kg", label: "Carries at most", unit: "kg", kind: "number" },
+    { path: "weight_kg", label: "Weighs", kind: "measured" },
+    { path: "payload_kg", label: "Carries at most", kind: "measured" },
     { path: "incline_deg", label: "Climbs at most", unit: "°", kind: "number" },
     { path: "moving_w", label: "Draws while moving", unit: "W", kind: "number" },
     { path: "idle_w", label: "Draws while holding", unit: "W", kind: "number" },
-    {
-      path: "axes",
-      label: "Axes, one a line",
-      unit: "name low high speed acceleration step backlash settle",
-      kind: "axes",
-    },
+    { path: "axes", label: "Axes", kind: "axes" },
   ],
   filter: [
     { path: "name", label: "Name" },
@@ -128,14 +123,14 @@ const KINDS: { kind: Kind; title: string; add: string; empty: string }[] = [
   },
 ];
 
-const figures = (gear: Gear): string => {
+const figures = (gear: Gear, shown: Record<string, string>): string => {
   if (gear.kind === "body") return `ISO ${gear.iso_min}–${gear.iso_max} · ${gear.battery_wh} Wh`;
   if (gear.kind === "lens")
     return gear.focal_length_min_mm === gear.focal_length_max_mm
       ? `${gear.focal_length_min_mm} mm · f/${gear.aperture_widest}`
       : `${gear.focal_length_min_mm}–${gear.focal_length_max_mm} mm · f/${gear.aperture_widest}`;
   if (gear.kind === "mover")
-    return `${gear.axes.map((axis) => axis.name).join(", ")} · carries ${gear.payload_kg} kg`;
+    return `${gear.axes.map((axis) => axis.name).join(", ")} · carries ${shown.payload_kg}`;
   if (gear.kind === "filter") return `${gear.stops} stops`;
   return `${gear.capacity_gb} GB · ${gear.write_mb_s} MB/s`;
 };
@@ -176,7 +171,7 @@ export default function Kit() {
             rows={gear.data.filter((one) => one.document.kind === kind)}
             open={open === `new ${kind}` ? "new" : open}
             onOpen={(id) => setOpen(id === "new" ? `new ${kind}` : id)}
-            figures={(row) => figures(row.document)}
+            figures={(row) => figures(row.document, row.shown)}
             add={add}
             empty={empty}
             editor={(row) => (

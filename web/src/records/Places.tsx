@@ -11,10 +11,10 @@ const FIELDS: RecordField[] = [
   { path: "note", label: "Note" },
   { path: "latitude_deg", label: "Latitude", unit: "°, north positive", kind: "number" },
   { path: "longitude_deg", label: "Longitude", unit: "°, east positive", kind: "number" },
-  { path: "elevation_m", label: "Elevation", unit: "m", kind: "number" },
+  { path: "elevation_m", label: "Elevation", kind: "measured" },
   { path: "time_zone", label: "Time zone", unit: "such as Europe/London" },
   { path: "sky_brightness", label: "Night sky", unit: "mag/arcsec², 21.7 is natural", kind: "number" },
-  { path: "temperature_c", label: "Coldest expected", unit: "°C", kind: "number" },
+  { path: "temperature_c", label: "Coldest expected", kind: "measured" },
   { path: "horizon", label: "Raised horizon", unit: "azimuth:height … such as 235:4 262:6", kind: "skyline" },
   { path: "window", label: "Open hours", unit: "such as 15:00-23:30 tide", kind: "hours" },
 ];
@@ -45,8 +45,8 @@ export default function Places() {
           rows={places.data}
           open={open}
           onOpen={setOpen}
-          figures={({ document: place }) =>
-            `${place.latitude_deg.toFixed(3)}° ${place.longitude_deg.toFixed(3)}° · ${place.time_zone} · down to ${place.temperature_c} °C`
+          figures={({ document: place, shown }) =>
+            `${place.latitude_deg.toFixed(3)}° ${place.longitude_deg.toFixed(3)}° · ${place.time_zone} · down to ${shown.temperature_c}`
           }
           add="Add a place"
           empty="Add the place where you film: its sky, clock and cold are computed from then on."

@@ -4,13 +4,24 @@ import { useState } from "react";
 import { Refused } from "../api/client";
 import { Choice, control, Field, Fields } from "../app/Field";
 import { Action, Said, StateMark } from "../app/parts";
+import { AxesEditor } from "./AxesEditor";
 
 /** One field of a record: where it stands in the document, and how it is called. */
 export interface RecordField {
   path: string;
   label: string;
   unit?: string;
-  kind?: "text" | "number" | "exact" | "check" | "skyline" | "hours" | "choice" | "marks" | "axes";
+  kind?:
+    | "text"
+    | "number"
+    | "measured"
+    | "exact"
+    | "check"
+    | "skyline"
+    | "hours"
+    | "choice"
+    | "marks"
+    | "axes";
   choices?: readonly string[];
 }
 
@@ -19,6 +30,7 @@ interface Saved<T> {
   version: number;
   archived: boolean;
   document: T;
+  shown?: Record<string, string>;
 }
 
 type Document = Record<string, unknown>;
@@ -31,9 +43,8 @@ interface EditorProps<T> {
   onDone: () => void;
 }
 
-const AXIS_PARTS = ["name", "low", "high", "speed", "acceleration", "step", "backlash", "settle_s"] as const;
-
-const written = (field: RecordField, value: unknown): string => {
+const written = (field: RecordField, value: unknown, shown: Record<string, string>): string => {
+  if (field.kind === "measured") return shown[field.path] ?? "";
   if (field.kind === "skyline")
     return ((value as { azimuth_deg: number; altitude_deg: number }[] | undefined) ?? [])
       .map((point) => `${point.azimuth_deg}:${point.altitude_deg}`)
@@ -43,19 +54,16 @@ const written = (field: RecordField, value: unknown): string => {
     return hours ? `${hours.opens}-${hours.closes} ${hours.reason}`.trim() : "";
   }
   if (field.kind === "marks")
-    return ((value as { scale: number; distance_m: number }[] | undefined) ?? [])
-      .map((mark) => `${mark.scale}:${mark.distance_m}`)
+    return ((value as { scale: number }[] | undefined) ?? [])
+      .map((mark, i) => `${mark.scale}:${shown[`focus_marks.${i}.distance_m`]?.replaceAll(/[ ,]/g, "")}`)
       .join(" ");
-  if (field.kind === "axes")
-    return ((value as Record<string, unknown>[] | undefined) ?? [])
-      .map((axis) => AXIS_PARTS.map((part) => axis[part]).join(" "))
-      .join("\n");
   return value == null ? "" : String(value);
 };
 
 /** What was typed, as the document holds it; the server judges whether it can be. */
 const read = (field: RecordField, text: string): unknown => {
   const clean = text.trim();
+  if (field.kind === "measured") return clean === "" ? null : clean;
   if (field.kind === "number") return clean === "" ? null : Number(clean.replace(",", "."));
   if (field.kind === "skyline")
     return clean
@@ -70,20 +78,8 @@ const read = (field: RecordField, text: string): unknown => {
       .split(/\s+/)
       .filter(Boolean)
       .map((pair) => {
-        const [scale, distance_m] = pair.split(":").map(Number);
-        return { scale, distance_m };
-      });
-  if (field.kind === "axes")
-    return clean
-      .split("\n")
-      .filter((line) => line.trim())
-      .map((line) => {
-        const cells = line.trim().split(/\s+/);
-        return Object.fromEntries(
-          AXIS_PARTS.flatMap((part, i) =>
-            cells[i] === undefined ? [] : [[part, i ? Number(cells[i]) : cells[i]]],
-          ),
-        );
+        const [scale, distance_m] = pair.split(":");
+        return { scale: Number(scale), distance_m };
       });
   if (field.kind === "hours") {
     const [hours = "", ...reason] = clean.split(/\s+/);
@@ -98,6 +94,7 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
   const [draft, setDraft] = useState<Document>(record?.document ?? fresh);
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [over, setOver] = useState(record?.version ?? null);
+  const [shown, setShown] = useState(record?.shown ?? {});
   const save = useMutation({
     mutationFn: (archived: boolean) => onSave(draft as T, over, archived),
     onSuccess: onDone,
@@ -128,6 +125,7 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
           <Action
             onClick={() => {
               setDraft(theirs.document);
+              setShown(theirs.shown ?? {});
               setTyped({});
               setOver(theirs.version);
               save.reset();
@@ -167,24 +165,14 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
             );
           if (field.kind === "axes")
             return (
-              <Box key={field.path} gridColumn="1 / -1">
-                <Field label={field.label} unit={field.unit} fault={fault}>
-                  {(id) => (
-                    <chakra.textarea
-                      id={id}
-                      {...control}
-                      className="figure"
-                      name={field.path}
-                      rows={4}
-                      placeholder="slide 0 1200 40 60 0.05 0.1 0.4"
-                      value={typed[field.path] ?? written(field, draft[field.path])}
-                      onChange={(event) => {
-                        setTyped({ ...typed, [field.path]: event.target.value });
-                        setDraft({ ...draft, [field.path]: read(field, event.target.value) });
-                      }}
-                    />
-                  )}
-                </Field>
+              <Box key={field.path} gridColumn="1 / -1" role="group" aria-label={field.label}>
+                <AxesEditor
+                  key={over}
+                  axes={(draft[field.path] as Document[] | undefined) ?? []}
+                  shown={shown}
+                  fault={fault ? { path: refusal?.path ?? "", message: fault } : undefined}
+                  onChange={(axes) => setDraft({ ...draft, [field.path]: axes })}
+                />
               </Box>
             );
           return (
@@ -197,7 +185,7 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
                   name={field.path}
                   autoComplete="off"
                   aria-invalid={fault ? true : undefined}
-                  value={typed[field.path] ?? written(field, draft[field.path])}
+                  value={typed[field.path] ?? written(field, draft[field.path], shown)}
                   onChange={(event) => {
                     const text = event.target.value;
                     setTyped({ ...typed, [field.path]: text });

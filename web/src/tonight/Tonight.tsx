@@ -59,7 +59,7 @@ export default function Tonight() {
           </chakra.select>
         </>
       }
-      sub={`${now.date} · ${now.zone} · down to ${now.place.temperature_c} °C`}
+      sub={`${now.date} · ${now.zone} · down to ${now.coldest}`}
     >
       <Strip now={now} />
       <Grid templateColumns={{ base: "1fr", lg: "1.15fr 1fr 1fr" }} gap="4" mt="5">

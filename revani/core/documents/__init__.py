@@ -1,0 +1,77 @@
+"""The documents that people own: gear, places and shots.
+
+They are the open JSON formats: a shot carries its kit and its place, so that the file alone
+compiles anywhere. All are frozen; an edit makes a new one.
+"""
+
+from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Gear, Name
+from revani.core.documents.gear import Body, Card, Filter, FocusMark, Lens
+from revani.core.documents.kit import Kit
+from revani.core.documents.light import Cloud, Light, LightKey, Pace, Reading, School
+from revani.core.documents.moment import (
+    AfterStart,
+    ClockStart,
+    FilmTime,
+    FrameNumber,
+    InstantStart,
+    Moment,
+    RidgeEvent,
+    Start,
+    SunEventName,
+    SunStart,
+    TimeOfDay,
+)
+from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Thing
+from revani.core.documents.mover import AXES, AXIS_MEASURES, AXIS_UNITS, Axis, AxisName, Mover, driven_measure
+from revani.core.documents.place import HorizonPoint, Place, Window
+from revani.core.documents.shot import Framing, Shot
+from revani.core.documents.worded import worded
+
+__all__ = [
+    "AXES",
+    "AXIS_MEASURES",
+    "AXIS_UNITS",
+    "FIRST_YEAR",
+    "LAST_YEAR",
+    "MOST_THINGS",
+    "AfterStart",
+    "AimLock",
+    "Axis",
+    "AxisName",
+    "Body",
+    "Card",
+    "ClockStart",
+    "Cloud",
+    "Document",
+    "Ease",
+    "FilmTime",
+    "Filter",
+    "FocusMark",
+    "FrameNumber",
+    "Framing",
+    "Gear",
+    "HorizonPoint",
+    "InstantStart",
+    "Kit",
+    "Lens",
+    "Light",
+    "LightKey",
+    "Moment",
+    "Move",
+    "MoveKey",
+    "Mover",
+    "Name",
+    "Pace",
+    "Place",
+    "Reading",
+    "RidgeEvent",
+    "School",
+    "Shot",
+    "Start",
+    "SunEventName",
+    "SunStart",
+    "Thing",
+    "TimeOfDay",
+    "Window",
+    "driven_measure", "worded",
+]  # fmt: skip

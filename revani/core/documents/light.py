@@ -1,0 +1,114 @@
+"""How a shot is exposed, and paced by the light."""
+
+from fractions import Fraction
+from typing import Literal, Self
+from uuid import UUID
+
+from pydantic import Field, model_validator
+
+from revani.core.documents.base import Document
+from revani.core.documents.moment import Start
+from revani.core.units import Exact
+
+Cloud = Literal["clear", "haze", "light cloud", "overcast"]
+
+
+School = Literal["fixed", "automatic", "aperture priority", "stepped", "continuous"]
+
+
+class Reading(Document):
+    """One meter reading of the scene, which calibrates its light: settings that were right, or lux.
+
+    `at_s` is when it was taken, `cloud` what the sky was then, `by` who took it and with what.
+    """
+
+    at_s: float = Field(ge=-2_200_000_000, le=2_500_000_000, description="Seconds since 1970, UTC.")
+    aperture: float | None = Field(None, ge=0.7, le=128)
+    shutter_s: Exact | None = Field(None, gt=0, le=7_200)
+    iso: int | None = Field(None, ge=6, le=3_276_800)
+    illuminance_lx: float | None = Field(None, gt=0, le=200_000)
+    cloud: Cloud = "clear"
+    by: str = Field("", max_length=120)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        settings = (self.aperture, self.shutter_s, self.iso)
+        if self.illuminance_lx is None and None in settings:
+            raise ValueError("Give aperture, shutter and ISO of the reading, or its lux.")
+        if self.illuminance_lx is not None and settings != (None, None, None):
+            raise ValueError("Give either aperture, shutter and ISO, or lux.")
+        return self
+
+
+class LightKey(Document):
+    """A wish on the light layer: so many stops brighter than the scene asks for, at a moment of the shot."""
+
+    after_s: float = Field(ge=0, le=40_000_000, description="Seconds from the start.")
+    bias_stops: float = Field(ge=-6, le=6, description="Positive is brighter.")
+
+
+class Light(Document):
+    """How the shot is exposed.
+
+    `fixed` holds shutter_s, aperture and iso. `stepped` and `continuous` are ramps that a controller
+    plans: shutter up to shutter_s, then ISO from iso up to iso_ceiling, then the aperture to
+    aperture_open where that is given. `automatic` and `aperture priority` leave it to the body.
+    """
+
+    school: School = "continuous"
+    shutter_s: Exact = Field(gt=0, le=7_200, default=Fraction(20))
+    aperture: float = Field(4.0, ge=0.7, le=128)
+    iso: int = Field(100, ge=6, le=3_276_800)
+    iso_ceiling: int = Field(3_200, ge=6, le=3_276_800)
+    aperture_open: float | None = Field(None, ge=0.7, le=128, description="How far a ramp may open the aperture.")
+    compensation_stops: float = Field(0.0, ge=-5, le=5, description="In automatic modes; positive is brighter.")
+    dead_band_stops: float = Field(0.25, ge=0.05, le=3, description="What a stepped ramp lets pass before it steps.")
+    hysteresis_stops: float = Field(0.2, ge=0, le=3, description="As much more before it turns round.")
+    hold_frames: int = Field(4, ge=1, le=10_000, description="Least number of frames between two steps.")
+    rate_stops_per_min: float = Field(2.0, gt=0, le=100, description="Fastest change that a ramp makes.")
+    keys: tuple[LightKey, ...] = Field((), max_length=200)
+    noise_reduction: bool = Field(False, description="A dark frame as long as the shutter follows.")
+    white_balance: Literal["fixed", "ramp", "automatic"] = "fixed"
+    white_balance_k: int = Field(4_800, ge=1_500, le=15_000, description="Held, or by day where it ramps.")
+    white_balance_night_k: int = Field(3_900, ge=1_500, le=15_000)
+    white_balance_step_k: int = Field(50, ge=1, le=2_000)
+    filters: tuple[UUID, ...] = Field((), max_length=4, description="Filters of the kit that begin on the lens.")
+    filters_off: Start | None = Field(None, description="When they are taken off.")
+    angle_deg: float | None = Field(
+        None, gt=0, le=360, description="Wanted shutter angle; none: blur, if any, is added later."
+    )
+    scene: Literal["sky", "ground"] = Field(
+        "sky", description="A bright sky in the frame reads above the light on the ground."
+    )
+    scene_offset_stops: float | None = Field(None, ge=-15, le=15, description="Replaces the usual offset of the scene.")
+    reading: Reading | None = Field(None, description="A meter reading, which replaces any other offset.")
+    cloud: Cloud = "clear"
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        moments = [key.after_s for key in self.keys]
+        if moments != sorted(set(moments)):
+            raise ValueError("keys must stand at different moments, in order.")
+        return self
+
+    @property
+    def automatic(self) -> bool:
+        """Whether the body chooses the exposure by itself."""
+        return self.school in ("automatic", "aperture priority")
+
+
+class Pace(Document):
+    """An interval that is longer by night: the sentence's by day, `night_factor` times it by night.
+
+    In between it follows the sun, even steps of the logarithm against the sun's altitude.
+    """
+
+    night_factor: Exact = Field(ge=Fraction(1, 100), le=100, default=Fraction(3))
+    day_above_deg: float = Field(6.0, ge=-18, le=60)
+    night_below_deg: float = Field(-12.0, ge=-30, le=30)
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.day_above_deg <= self.night_below_deg:
+            raise ValueError("day_above_deg must lie above night_below_deg.")
+        return self

@@ -1,0 +1,71 @@
+"""Moments: when a shot starts, and when something is in it."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from revani.core.documents.base import Document
+
+TimeOfDay = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$")]
+
+
+SunEventName = Literal[
+    "sunrise", "sunset", "civil dawn", "civil dusk", "nautical dawn", "nautical dusk",
+    "astronomical dawn", "astronomical dusk",
+]  # fmt: skip
+
+
+class ClockStart(Document):
+    """Start at a time on the place's clock, on the shot's date."""
+
+    by: Literal["clock"] = "clock"
+    time: TimeOfDay
+
+
+class SunStart(Document):
+    """Start at, before or after what the sun does on the shot's date."""
+
+    by: Literal["sun"] = "sun"
+    event: SunEventName
+    offset_s: int = Field(0, ge=-86_400, le=86_400)
+
+
+class InstantStart(Document):
+    """Start at one instant, in seconds since 1970 (UTC); how a run that was started now is kept."""
+
+    by: Literal["instant"] = "instant"
+    epoch_s: float = Field(ge=-2_200_000_000, le=2_500_000_000)
+
+
+Start = Annotated[ClockStart | SunStart | InstantStart, Field(discriminator="by")]
+
+
+class AfterStart(Document):
+    """A moment so many seconds after the start, on the wall's clock."""
+
+    by: Literal["after"] = "after"
+    after_s: float = Field(ge=0, le=40_000_000)
+
+
+class FilmTime(Document):
+    """A moment of the film."""
+
+    by: Literal["film"] = "film"
+    film_s: float = Field(ge=0, le=1e6)
+
+
+class FrameNumber(Document):
+    """The moment at which a frame is due."""
+
+    by: Literal["frame"] = "frame"
+    number: int = Field(ge=1, le=1_000_000)
+
+
+class RidgeEvent(Document):
+    """When the sun goes behind, or comes over, the raised horizon of the place during the shot."""
+
+    by: Literal["ridge"] = "ridge"
+    event: Literal["sun behind the ridge", "sun over the ridge"] = "sun behind the ridge"
+
+
+Moment = Annotated[AfterStart | FilmTime | FrameNumber | RidgeEvent | ClockStart | SunStart, Field(discriminator="by")]

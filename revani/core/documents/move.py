@@ -1,0 +1,88 @@
+"""How a shot's rig moves, and what stands before it."""
+
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+
+from revani.core.documents.base import Document, Name
+from revani.core.documents.moment import Moment
+from revani.core.documents.mover import AxisName
+from revani.core.measures import Room
+
+
+class Ease(Document):
+    """How a leg begins or ends: at once, by an even ramp of so many seconds, or with least jerk.
+
+    Least jerk without seconds takes half of the leg.
+    """
+
+    kind: Literal["none", "linear", "jerk"] = "jerk"
+    s: float | None = Field(None, gt=0, le=1e6)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        if self.kind == "linear" and self.s is None:
+            raise ValueError("s is needed: how many seconds the ramp takes.")
+        return self
+
+
+class MoveKey(Document):
+    """Where the axes stand at a moment; they stay for `hold_s`, then leave for the next key.
+
+    Focus is a distance in metres; an axis that is not named stays where the key before had it.
+    """
+
+    at: Moment
+    positions: dict[AxisName, float] = Field(min_length=1)
+    hold_s: float = Field(0.0, ge=0, le=40_000_000)
+    arrive: Ease = Ease.model_validate({})
+    leave: Ease = Ease.model_validate({})
+
+
+class Thing(Document):
+    """Something before the camera, on the move table: mm to the right of the slider's zero, mm ahead.
+
+    `base_mm` is its foot above (or below) the lens when the lift stands at zero.
+    """
+
+    name: Name
+    role: Literal["subject", "foreground", "background"] = "subject"
+    x_mm: Room = Field(ge=-1e7, le=1e7)
+    y_mm: Room = Field(ge=-1e7, le=1e7)
+    width_mm: Room = Field(600.0, gt=0, le=1e6)
+    height_mm: Room = Field(1_700.0, gt=0, le=1e6)
+    base_mm: Room = Field(-1_200.0, ge=-1e6, le=1e6)
+
+
+class AimLock(Document):
+    """A thing that pan and tilt keep at one place of the picture, parts from its left and top."""
+
+    thing: Name
+    across: float = Field(0.5, ge=0, le=1)
+    down: float = Field(0.5, ge=0, le=1)
+
+
+MOST_THINGS = 40
+
+
+class Move(Document):
+    """How the rig moves: shoot–move–settle, continuously, or at live speed (filmed as it happens)."""
+
+    kind: Literal["stepwise", "continuous", "live"] = "continuous"
+    path: Literal["legs", "smooth"] = Field("legs", description="Leg by leg with eases, or one path through all keys.")
+    keys: tuple[MoveKey, ...] = Field((), max_length=200)
+    repeat: Literal["once", "loop", "ping-pong"] = "once"
+    aim: AimLock | None = None
+    things: tuple[Thing, ...] = Field((), max_length=MOST_THINGS)
+    blur_limit_px: float = Field(6.0, gt=0, le=10_000)
+    incline_deg: float = Field(0.0, ge=0, le=90, description="How steeply the slider stands.")
+    on_stall: Literal["end", "hold"] = Field("end", description="End the run, or go on shooting where the rig stands.")
+
+    @model_validator(mode="after")
+    def _known(self) -> Self:
+        names = [thing.name for thing in self.things]
+        if len(set(names)) < len(names):
+            raise ValueError("things must have names of their own.")
+        if self.aim is not None and self.aim.thing not in names:
+            raise ValueError("aim.thing must name one of the things.")
+        return self

@@ -1,0 +1,74 @@
+"""A shot: what is planned, with all that is needed to compile it."""
+
+from datetime import date
+from typing import Literal, Self
+from uuid import UUID, uuid4
+
+from pydantic import Field, model_validator
+
+from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Name
+from revani.core.documents.kit import Kit
+from revani.core.documents.light import Light, Pace
+from revani.core.documents.moment import Start
+from revani.core.documents.move import Move
+from revani.core.documents.place import Place
+from revani.core.timing import Timing
+
+
+class Framing(Document):
+    """Where the camera looks and how wide."""
+
+    heading_deg: float = Field(270.0, ge=0, lt=360, description="Azimuth, clockwise from north.")
+    tilt_deg: float = Field(8.0, ge=-90, le=90, description="Up is positive.")
+    focal_length_mm: float | None = Field(None, ge=1, le=2_000, description="On a zoom; else the lens's shortest.")
+
+
+class Shot(Document):
+    """What is planned, with all that is needed to compile it."""
+
+    format: Literal["revani.shot/1"] = "revani.shot/1"
+    id: UUID = Field(default_factory=uuid4)
+    name: Name
+    date: date
+    start: Start
+    timing: Timing
+    pace: Pace | None = Field(None, description="None: one interval throughout.")
+    light: Light = Light.model_validate({})
+    framing: Framing = Framing.model_validate({})
+    move: Move | None = None
+    needs_dark: bool = Field(False, description="Stars or aurora: only the astronomical night counts.")
+    moonlight_up_to: float = Field(
+        0.25, ge=0, le=1, description="Lit part of the moon that may be up while stars are filmed."
+    )
+    trails: bool = Field(False, description="Star trails are wanted: stars may move within a frame.")
+    kit: Kit
+    place: Place
+    note: str = Field("", max_length=10_000)
+
+    @model_validator(mode="after")
+    def _plannable(self) -> Self:
+        if not FIRST_YEAR <= self.date.year <= LAST_YEAR:
+            raise ValueError(f"date must lie from {FIRST_YEAR} to {LAST_YEAR}, the years of the ephemeris.")
+        carried = {one.id for one in self.kit.filters}
+        if not set(self.light.filters) <= carried:
+            raise ValueError("light.filters must name filters of the kit.")
+        return self
+
+    def with_move(self, **change: object) -> Self:
+        """The shot with other values of its move, which begins empty where there is none. Raises ValidationError."""
+        move = Move.model_validate((self.move or Move.model_validate({})).model_dump() | change)
+        return self.model_copy(update={"move": move})
+
+    def with_light(self, **change: object) -> Self:
+        """The shot with other values of its light. Raises ValidationError."""
+        return self.model_copy(update={"light": Light.model_validate(self.light.model_dump() | change)})
+
+    @property
+    def live(self) -> bool:
+        """Whether it is filmed at real speed rather than frame by frame."""
+        return self.move is not None and self.move.kind == "live"
+
+    @property
+    def focal_length_mm(self) -> float:
+        """The focal length that is used."""
+        return self.framing.focal_length_mm or self.kit.lens.focal_length_min_mm

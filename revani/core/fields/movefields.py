@@ -1,0 +1,217 @@
+"""The values of a shot's move: its kind, its keys, the things before the camera."""
+
+import re
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import Literal
+
+from revani.core.documents import AXES, AXIS_MEASURES, AfterStart, AimLock, Move, MoveKey, Shot
+from revani.core.fields.field import Field, read_share, words_field
+from revani.core.measures import ANGLE, ROOM
+from revani.core.movewords import key_part, read_key_part, show_key_part
+from revani.core.refusal import Refusal
+from revani.core.timing import Solution, Timing
+from revani.core.units import decimals, exact
+
+MOVE_KINDS = {"stepwise": "shoot, move, settle", "continuous": "without stopping", "live": "at live speed"}
+_PATHS = {"legs": "leg by leg", "smooth": "as one smooth way"}
+_REPEATS = {"once": "once", "loop": "in a loop", "ping-pong": "back and forth"}
+_STALLS = {"end": "ends the run", "hold": "leaves the rig where it stands"}
+_NO_AIM = "nothing"
+_LIVE_S, _LEAST_INTERVAL_S = Fraction(60), Fraction(2)
+
+
+def _key_field(index: int, part: str) -> Field:
+    """A part of a key of the move: its moment, its hold, an ease, or an axis."""
+    label = f"Key {index + 1}, {'ease away' if part == 'leave' else 'ease in' if part == 'arrive' else part}"
+
+    def nudge(shot: Shot, _solved: Solution, steps: int) -> Shot:
+        assert shot.move
+        key = shot.move.keys[index]
+        axis = next((name for name in AXES if name == part), None)
+        if axis is None or axis not in key.positions:
+            return shot
+        positions = dict(key.positions) | {axis: round(key.positions[axis] + steps * AXIS_MEASURES[axis].nudge, 4)}
+        keys = (*shot.move.keys[:index], key.model_copy(update={"positions": positions}), *shot.move.keys[index + 1 :])
+        return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})
+
+    return Field(
+        label,
+        lambda shot, _: show_key_part(shot, index, part),
+        lambda shot, text: read_key_part(shot, index, part, text),
+        nudge,
+    )
+
+
+def _move_of(shot: Shot) -> Move:
+    return shot.move or Move.model_validate({})
+
+
+def _move_choice(label: str, name: str, words: Mapping[str, str]) -> Field:
+    def put(shot: Shot, value: str) -> Shot:
+        was_live, now = shot.live, shot.with_move(**{name: value})
+        return _retimed_for(now) if name == "kind" and was_live != now.live else now
+
+    return words_field(label, words, lambda shot: getattr(_move_of(shot), name), put)
+
+
+def _retimed_for(shot: Shot) -> Shot:
+    """A shot that has just become live, or ceased to be: a frame every 1/fps, or one that the body can take."""
+    timing = shot.timing.solve()
+    if shot.live:
+        fixed: dict[str, object] = {
+            "fps": timing.fps,
+            "interval_s": 1 / timing.fps,
+            "event_s": min(timing.event_s, _LIVE_S),
+        }
+    else:
+        interval = max(shot.kit.body.minimum_interval_s, _LEAST_INTERVAL_S)
+        fixed = {"fps": timing.fps, "interval_s": interval, "frame_count": timing.frame_count}
+    retimed = Timing.model_validate(fixed)
+    # The keys keep their places within the event, which is another one now.
+    factor = float(retimed.solve().event_s / timing.event_s)
+    keys = tuple(_sooner(key, factor) for key in _move_of(shot).keys)
+    move = _move_of(shot).model_copy(update={"keys": keys})
+    return shot.model_copy(update={"timing": retimed, "move": move})
+
+
+def _sooner(key: MoveKey, factor: float) -> MoveKey:
+    if not isinstance(key.at, AfterStart):
+        return key
+    at = AfterStart(after_s=round(key.at.after_s * factor, 3))
+    return key.model_copy(update={"at": at, "hold_s": round(key.hold_s * factor, 3)})
+
+
+def _read_aim(shot: Shot, text: str) -> Shot:
+    if text.strip().lower() in ("", _NO_AIM):
+        return shot.with_move(aim=None)
+    if text not in [thing.name for thing in _move_of(shot).things]:
+        raise Refusal("", "Choose one of the things on the move table, or nothing.", text)
+    return shot.with_move(aim={"thing": text})
+
+
+def _aims(shot: Shot) -> tuple[str, ...]:
+    return (_NO_AIM, *(thing.name for thing in _move_of(shot).things))
+
+
+def _show_aim(shot: Shot, _solved: Solution) -> str:
+    aim = _move_of(shot).aim
+    return aim.thing if aim else _NO_AIM
+
+
+def _nudge_aim(shot: Shot, solved: Solution, steps: int) -> Shot:
+    names = _aims(shot)
+    return _read_aim(shot, names[(names.index(_show_aim(shot, solved)) + steps) % len(names)])
+
+
+def _locked(shot: Shot) -> AimLock:
+    aim = _move_of(shot).aim
+    assert aim is not None
+    return aim
+
+
+def _part_field(label: str, name: Literal["across", "down"]) -> Field:
+    """Where in the picture the locked target is kept, as a part of its width or height."""
+
+    def put(shot: Shot, part: float) -> Shot:
+        return shot.with_move(aim=_locked(shot).model_dump() | {name: round(part, 4)})
+
+    def now(shot: Shot) -> float:
+        return float(getattr(_locked(shot), name))
+
+    return Field(
+        label,
+        lambda shot, _: f"{decimals(now(shot) * 100, 1)} %",
+        lambda shot, text: put(shot, read_share(text, "Type a part of the picture such as 33 %.")),
+        lambda shot, _, n: put(shot, min(1.0, max(0.0, now(shot) + n * 0.05))),
+    )
+
+
+_AIM_FIELDS = {
+    "move.aim.across": _part_field("Target kept across", "across"),
+    "move.aim.down": _part_field("Target kept down", "down"),
+}
+
+
+def _read_px(text: str) -> float:
+    try:
+        return float(exact(text.lower().removesuffix("px").strip()))
+    except ValueError as error:
+        raise Refusal("", "Type a number of pixels such as 6 px.", text) from error
+
+
+MOVE_FIELDS: dict[str, Field] = {
+    "move.kind": _move_choice("Kind of move", "kind", MOVE_KINDS),
+    "move.path": _move_choice("Way through the keys", "path", _PATHS),
+    "move.repeat": _move_choice("Repeats", "repeat", _REPEATS),
+    "move.on_stall": _move_choice("A stalled axis", "on_stall", _STALLS),
+    "move.aim": Field("Aim locked on", _show_aim, _read_aim, _nudge_aim, _aims),
+    "move.incline_deg": Field(
+        "Slope of the slider",
+        lambda shot, _: ANGLE.show(_move_of(shot).incline_deg, 1),
+        lambda shot, text: shot.with_move(incline_deg=ANGLE.read(text)),
+        lambda shot, _, n: shot.with_move(incline_deg=min(90.0, max(0.0, _move_of(shot).incline_deg + n))),
+    ),
+    "move.blur_limit_px": Field(
+        "Blur that is let pass",
+        lambda shot, _: f"{decimals(_move_of(shot).blur_limit_px, 1)} px",
+        lambda shot, text: shot.with_move(blur_limit_px=_read_px(text)),
+        lambda shot, _, n: shot.with_move(blur_limit_px=max(1.0, _move_of(shot).blur_limit_px + n)),
+    ),
+}
+
+
+_FIGURES = {
+    "x_mm": "to the right", "y_mm": "ahead", "width_mm": "width", "height_mm": "height",
+    "base_mm": "foot above the lens",
+}  # fmt: skip
+_ROLES = ("subject", "foreground", "background")
+THING_PARTS = ("name", "role", *_FIGURES)
+
+
+def move_field(name: str, shot: Shot) -> Field | None:
+    """The field of a part of a key, of a thing on the move table, or of the locked aim; None where there is none.
+
+    `move.keys.0.slide`, `move.things.0.x_mm`, `move.aim.across`.
+    """
+    if (part := key_part(shot, name)) is not None:
+        return _key_field(*part)
+    move = _move_of(shot)
+    found = re.fullmatch(r"move\.things\.(\d+)\.(\w+)", name)
+    if found and found.group(2) in THING_PARTS and int(found.group(1)) < len(move.things):
+        return _thing_field(int(found.group(1)), found.group(2))
+    return _AIM_FIELDS.get(name) if move.aim else None
+
+
+def _thing_field(index: int, part: str) -> Field:
+    label = f"{_FIGURES.get(part, part).capitalize()} of thing {index + 1}"
+
+    def put(shot: Shot, value: object) -> Shot:
+        move = _move_of(shot)
+        old = move.things[index]
+        things = [thing.model_dump() for thing in move.things]
+        things[index][part] = value
+        # An aim stays on its thing when that is named anew.
+        follows = part == "name" and move.aim is not None and move.aim.thing == old.name
+        aim = move.aim and move.aim.model_dump() | ({"thing": value} if follows else {})
+        return shot.with_move(things=things, aim=aim)
+
+    def now(shot: Shot) -> object:
+        return getattr(_move_of(shot).things[index], part)
+
+    if part == "role":
+        return words_field(label, {role: role for role in _ROLES}, lambda shot: str(now(shot)), put)
+    if part == "name":
+        return Field(
+            label, lambda shot, _: str(now(shot)), lambda shot, text: put(shot, text.strip()), lambda shot, *_: shot
+        )
+
+    def figure(shot: Shot) -> float:
+        return float(getattr(_move_of(shot).things[index], part))
+
+    return Field(
+        label,
+        lambda shot, _: ROOM.show(figure(shot), 0),
+        lambda shot, text: put(shot, ROOM.read(text)),
+        lambda shot, _, n: put(shot, figure(shot) + n * ROOM.nudge),
+    )

@@ -1,0 +1,109 @@
+"""The move in words: what is typed, nudged and dragged on keys, things and a locked aim."""
+
+import pytest
+
+from revani.core.documents import MOST_THINGS, Shot
+from revani.core.measures import measured_in
+from revani.core.moveedit import MoveEdit, apply_move_edit
+from revani.core.program import compile_shot
+from revani.core.refusal import Refusal
+from revani.core.sentence import Edit, apply_edit, aside, key_words, thing_words
+from tests.core.test_moves import KILN, pass_
+
+
+def locked() -> Shot:
+    return pass_(things=[KILN.model_dump()], aim={"thing": "Kiln"})
+
+
+def edited(shot: Shot, edit: MoveEdit) -> Shot:
+    return apply_move_edit(compile_shot(shot), edit)
+
+
+def said(shot: Shot) -> str:
+    return "".join(word.text for word in aside(shot)["move"])
+
+
+def test_the_line_of_the_move_has_what_belongs_to_this_move() -> None:
+    assert "px" in said(pass_()) and "across" not in said(pass_())
+    assert "locked on Kiln at 50 % across, 50 % down" in said(locked())
+    stepwise = apply_edit(locked(), Edit(field="move.kind", text="shoot, move, settle"))
+    assert "px" not in said(stepwise)
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "shown"),
+    [
+        ("move.aim.across", "33 %", "33 %"), ("move.aim.down", "0.6", "60 %"), ("move.incline_deg", "12.5°", "12.5°"),
+        ("move.blur_limit_px", "9", "9 px"), ("move.things.0.name", "Old kiln", "Old kiln"),
+        ("move.things.0.role", "background", "background"), ("move.things.0.x_mm", "-1.5 m", "−1,500 mm"),
+        ("move.things.0.y_mm", "10 ft", "3,048 mm"), ("move.keys.0.slide", "1 ft", "304.8 mm"),
+    ],
+)  # fmt: skip
+def test_a_value_is_typed_and_shown(field: str, text: str, shown: str) -> None:
+    changed = apply_edit(locked(), Edit(field=field, text=text))
+    words = [*aside(changed)["move"], *thing_words(changed, 0), *key_words(changed, 0)]
+    assert next(word.text for word in words if word.field == field) == shown
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "allowed"),
+    [
+        ("move.aim.across", "130 %", "100 %"), ("move.aim.down", "middle", "part of the picture"),
+        ("move.incline_deg", "95°", "less than or equal to 90"), ("move.incline_deg", "5 mm", "angle"),
+        ("move.blur_limit_px", "0", "greater than 0"), ("move.blur_limit_px", "some", "pixels"),
+        ("move.things.0.width_mm", "0", "greater than 0"), ("move.things.0.y_mm", "far", "length"),
+        ("move.things.0.name", " ", "at least 1"), ("move.things.0.role", "star", "Choose one of"),
+        ("move.things.4.name", "Nobody", "can be edited"), ("move.aim.up", "50 %", "can be edited"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_at_its_own_field(field: str, text: str, allowed: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        apply_edit(locked(), Edit(field=field, text=text))
+    assert refused.value.path == field and allowed in refused.value.allowed
+
+
+def test_an_aim_has_a_place_in_the_picture_only_while_it_is_locked() -> None:
+    with pytest.raises(Refusal, match="can be edited"):
+        apply_edit(pass_(), Edit(field="move.aim.across", text="50 %"))
+
+
+def test_a_thing_that_is_named_anew_keeps_the_aim_and_one_that_is_taken_away_lets_it_go() -> None:
+    shot = apply_edit(locked(), Edit(field="move.things.0.name", text="Old kiln"))
+    assert shot.move and shot.move.aim and shot.move.aim.thing == "Old kiln"
+    shot = edited(shot, MoveEdit(action="add thing"))
+    assert shot.move and [thing.name for thing in shot.move.things] == ["Old kiln", "Thing 1"]
+    shot = edited(shot, MoveEdit(action="remove thing", index=0))
+    assert shot.move and shot.move.aim is None and [thing.name for thing in shot.move.things] == ["Thing 1"]
+    with pytest.raises(Refusal, match="From 0 to 0"):
+        edited(shot, MoveEdit(action="remove thing", index=3))
+
+
+def test_two_things_of_one_name_and_one_too_many_are_refused() -> None:
+    shot = edited(locked(), MoveEdit(action="add thing"))
+    with pytest.raises(Refusal, match="names of their own"):
+        apply_edit(shot, Edit(field="move.things.1.name", text="Kiln"))
+    many = [KILN.model_copy(update={"name": f"Post {i}"}).model_dump() for i in range(MOST_THINGS)]
+    with pytest.raises(Refusal) as refused:
+        edited(pass_(things=many), MoveEdit(action="add thing"))
+    assert refused.value.path == "move.things"
+
+
+def test_dragging_the_picture_of_a_locked_aim_drags_its_target() -> None:
+    shot = edited(locked(), MoveEdit(action="aim", across=-0.2, down=0.1))
+    assert shot.move and shot.move.aim
+    assert (shot.move.aim.across, shot.move.aim.down) == pytest.approx((0.7, 0.4))
+    assert shot.move.keys == locked().move.keys  # type: ignore[union-attr]
+    # It stays in the picture however far it is dragged.
+    far = edited(shot, MoveEdit(action="aim", across=-9.0))
+    assert far.move and far.move.aim and far.move.aim.across == 1
+
+
+def test_an_arrow_key_steps_as_the_shown_measures_do() -> None:
+    def slide(shot: Shot) -> float:
+        return shot.move.keys[0].positions["slide"]  # type: ignore[union-attr]
+
+    before = slide(locked())
+    nudge = Edit(field="move.keys.0.slide", nudge=2)
+    assert slide(apply_edit(locked(), nudge)) == pytest.approx(before + 20)
+    with measured_in("imperial"):
+        assert slide(apply_edit(locked(), nudge)) == pytest.approx(before + 25.4)

@@ -1,0 +1,125 @@
+import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
+import { Choice, control } from "../app/Field";
+import { Action, Said } from "../app/parts";
+
+const AXES = ["slide", "lift", "pan", "tilt", "roll", "zoom", "focus"] as const;
+const PARTS = [
+  ["low", "from"],
+  ["high", "to"],
+  ["speed", "fastest"],
+  ["acceleration", "hardest"],
+  ["step", "smallest step"],
+  ["backlash", "play"],
+  ["settle_s", "settles in"],
+] as const;
+
+/** One axis while it is edited: what the document has, and beside it what is read in its cells. */
+interface Row {
+  key: string;
+  axis: Record<string, unknown>;
+  words: Record<string, string>;
+}
+
+const Cell = chakra("td", { base: { pr: "1.5", py: "1" } });
+
+/** The axes of a mover, one a row. A cell that nobody types in keeps its exact figure. */
+export function AxesEditor(props: {
+  axes: Record<string, unknown>[];
+  shown: Record<string, string>;
+  fault?: { path: string; message: string };
+  onChange: (axes: Record<string, unknown>[]) => void;
+}) {
+  const { axes, shown, fault, onChange } = props;
+  const [rows, setRows] = useState<Row[]>(() =>
+    axes.map((axis, i) => ({
+      key: crypto.randomUUID(),
+      axis,
+      words: Object.fromEntries(PARTS.map(([part]) => [part, shown[`axes.${i}.${part}`] ?? ""])),
+    })),
+  );
+  const put = (next: Row[]) => {
+    setRows(next);
+    onChange(next.map((row) => row.axis));
+  };
+  const change = (key: string, part: string, text: string) =>
+    put(
+      rows.map((row) => {
+        if (row.key !== key) return row;
+        const { [part]: _, ...others } = row.axis;
+        // An empty cell is left to the server's own figure, or is refused where there is none.
+        const axis = text.trim() ? { ...row.axis, [part]: text } : others;
+        return { ...row, axis, words: { ...row.words, [part]: text } };
+      }),
+    );
+  const add = () => {
+    const name = AXES.find((one) => rows.every((row) => row.axis.name !== one)) ?? "slide";
+    put([...rows, { key: crypto.randomUUID(), axis: { name }, words: {} }]);
+  };
+  const at = fault?.path.match(/^axes\.(\d+)\.(\w+)/);
+  return (
+    <>
+      {rows.length > 0 && (
+        <chakra.div overflowX="auto">
+          <chakra.table fontSize="14px" aria-label="Axes">
+            <thead>
+              <tr>
+                <chakra.th textAlign="left" fontWeight="400" color="inkSoft">
+                  axis
+                </chakra.th>
+                {PARTS.map(([part, label]) => (
+                  <chakra.th key={part} textAlign="left" fontWeight="400" color="inkSoft">
+                    {label}
+                  </chakra.th>
+                ))}
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row, i) => (
+                <tr key={row.key}>
+                  <Cell minW="100px">
+                    <Choice
+                      aria-label={`Axis ${i + 1}`}
+                      value={String(row.axis.name)}
+                      options={AXES.map((name) => [name, name] as const)}
+                      onChoose={(name) => change(row.key, "name", name)}
+                    />
+                  </Cell>
+                  {PARTS.map(([part, label]) => (
+                    <Cell key={part}>
+                      <chakra.input
+                        {...control}
+                        className="figure"
+                        minW="96px"
+                        autoComplete="off"
+                        name={`axes.${i}.${part}`}
+                        aria-label={`${String(row.axis.name)}, ${label}`}
+                        aria-invalid={(at && Number(at[1]) === i && at[2] === part) || undefined}
+                        value={row.words[part] ?? ""}
+                        onChange={(event) => change(row.key, part, event.target.value)}
+                      />
+                    </Cell>
+                  ))}
+                  <Cell>
+                    <Action onClick={() => put(rows.filter((one) => one.key !== row.key))}>Remove</Action>
+                  </Cell>
+                </tr>
+              ))}
+            </tbody>
+          </chakra.table>
+        </chakra.div>
+      )}
+      {fault && (
+        <Said>
+          {at
+            ? `${String(rows[Number(at[1])]?.axis.name)}, ${PARTS.find(([part]) => part === at[2])?.[1] ?? at[2]}: ${fault.message}`
+            : fault.message}
+        </Said>
+      )}
+      <Action mt="1" onClick={add} disabled={rows.length >= AXES.length}>
+        Add an axis
+      </Action>
+    </>
+  );
+}
