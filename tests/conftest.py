@@ -82,10 +82,12 @@ def database(scratch: Path) -> Iterator[Database]:
     server = Database(Cluster(scratch / "postgres", free_ports(10) + 2), scratch / "postgres.log")
     server.cluster.create()
     server.start()
-    migrate(server.url)
-    install(server.url)
-    yield server
-    server.stop()
+    try:
+        migrate(server.url)
+        install(server.url)
+        yield server
+    finally:
+        server.stop()
 
 
 @pytest.fixture
@@ -117,7 +119,7 @@ class Stack:
         self.processes[name].wait(20)
 
     def wait_until_up(self) -> None:
-        until = time.monotonic() + 60
+        until = time.monotonic() + 180
         while time.monotonic() < until:
             try:
                 if httpx.get(f"{self.home}/api/health").status_code == 200:
@@ -133,7 +135,7 @@ def pause(seconds: float = 0.05) -> None:
     time.sleep(seconds)
 
 
-def eventually(look, seconds: float = 60.0):  # type: ignore[no-untyped-def]
+def eventually(look, seconds: float = 120.0):  # type: ignore[no-untyped-def]
     """The first truthy value of `look()`; fails when there is none in time."""
     until = time.monotonic() + seconds
     while time.monotonic() < until:
@@ -155,17 +157,19 @@ def stack(database: Database, scratch: Path) -> Iterator[Stack]:
         "PYTHONWARNINGS": "ignore",
     }
     running = Stack(f"http://127.0.0.1:{port}", f"http://127.0.0.1:{port + 1}", environment, folder, {})
-    for name in ("camera", "mover", "runner", "worker", "web"):
-        running.start(name)
-    running.wait_until_up()
-    yield running
-    for process in running.processes.values():
-        process.terminate()
-    for process in running.processes.values():
-        try:
-            process.wait(10)
-        except subprocess.TimeoutExpired:
-            process.kill()
+    try:
+        for name in ("camera", "mover", "runner", "worker", "web"):
+            running.start(name)
+        running.wait_until_up()
+        yield running
+    finally:
+        for process in running.processes.values():
+            process.terminate()
+        for process in running.processes.values():
+            try:
+                process.wait(10)
+            except subprocess.TimeoutExpired:
+                process.kill()
 
 
 @pytest.fixture(scope="session")

@@ -13,7 +13,8 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from revani.api import calculators, measures, programs, records, runs, tonight
 from revani.api.deps import Db
-from revani.api.problems import Problem, answer, install
+from revani.api.problems import answer, install
+from revani.exports.problem import Problem
 from revani.jobs.queue import open_queue
 from revani.settings import settings
 from revani.store import runs as run_store

@@ -1,60 +1,21 @@
 """Every refusal as problem+json (RFC 9457): what is wrong, at which field, and what is allowed."""
 
-from collections.abc import Sequence
-from typing import Any
-
 import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from psycopg_pool import PoolTimeout
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
 from revani.core.refusal import Refusal
+from revani.exports.problem import Fault, Problem, faults_of
 from revani.store.records import NotThere, StaleVersion
-
-
-class Fault(BaseModel):
-    """One field that cannot be used."""
-
-    path: str
-    allowed: str
-
-
-class Problem(BaseModel):
-    """The body of every answer that refuses."""
-
-    type: str = "about:blank"
-    title: str
-    status: int
-    detail: str
-    path: str = ""
-    faults: list[Fault] = []
-    current: Any = None
 
 
 def answer(problem: Problem) -> JSONResponse:
     """A problem as a response."""
     return JSONResponse(problem.model_dump(exclude_none=True), problem.status, media_type="application/problem+json")
-
-
-_GEAR_KINDS = ("lens", "card", "filter", "mover")
-
-
-def path_of(location: Sequence[int | str]) -> str:
-    """`body.shot.timing.interval_s` as the document's own path."""
-    parts = [str(part) for part in location if part not in ("body", "query", "path", "header")]
-    # The names of a union's branches are ours, not the document's.
-    parts = [part for part in parts if not part.startswith(("function-", "tagged-", "lax-", "json-"))]
-    return ".".join(parts[1:] if len(parts) > 1 and parts[0] in _GEAR_KINDS else parts)
-
-
-def faults_of(error: RequestValidationError | ValidationError) -> list[Fault]:
-    """What a failed validation says, a field at a time."""
-    return [
-        Fault(path=path_of(one["loc"]), allowed=one["msg"].removeprefix("Value error, ")) for one in error.errors()[:20]
-    ]
 
 
 def install(app: FastAPI) -> None:

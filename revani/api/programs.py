@@ -6,11 +6,13 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.core.documents import Shot
-from revani.core.findings import Finding, Neighbour, judge
+from revani.core.findings import Finding, FixEdit, Neighbour, apply_fix, judge
+from revani.core.findings.finding import Lens, Severity
 from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.lanes import Lanes, Reading, lanes, readout
 from revani.core.light import check_reading
 from revani.core.lightpanel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
+from revani.core.motionlanes import key_moments
 from revani.core.moveedit import MoveEdit, apply_move_edit
 from revani.core.movetable import Table, move_table
 from revani.core.pace import solved
@@ -34,9 +36,29 @@ class Ask(BaseModel):
     """A shot, and what was just typed into it."""
 
     shot: Shot
-    edits: list[Edit | LightKeyEdit | MoveEdit] = Field(default=[], max_length=20)
+    edits: list[Edit | LightKeyEdit | MoveEdit | FixEdit] = Field(default=[], max_length=20)
     rates: bool = Field(False, description="With speeds and accelerations of the axes.")
     neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
+
+
+class Offer(BaseModel):
+    """A fix that can be taken: the words on its button, and what it costs."""
+
+    label: str
+    price: str
+
+
+class Judgement(BaseModel):
+    """A finding as the desk shows it; a fix is taken by an edit that names both."""
+
+    id: str
+    severity: Severity
+    lens: Lens
+    sentence: str
+    figures: str
+    from_s: float | None
+    to_s: float | None
+    fixes: list[Offer]
 
 
 class Plan(BaseModel):
@@ -52,7 +74,7 @@ class Plan(BaseModel):
     date: str
     zone: str
     lanes: Lanes
-    findings: list[Finding]
+    findings: list[Judgement]
     rehearsal: Outcome
 
 
@@ -71,6 +93,8 @@ def planned(ask: Ask) -> Plan:
             shot = apply_light_key(shot, edit, float(solved(shot).event_s))
         elif isinstance(edit, MoveEdit):
             shot = apply_move_edit(compile_shot(shot), edit)
+        elif isinstance(edit, FixEdit):
+            shot = apply_fix(compile_shot(shot), edit, ask.neighbours)
         else:
             shot = apply_edit(shot, edit)
     check_reading(shot.light, time.time())
@@ -87,9 +111,16 @@ def planned(ask: Ask) -> Plan:
         date=f"{start:%a %-d %b %Y}",
         zone=start.tzname() or shot.place.time_zone,
         lanes=lanes(program, rates=ask.rates),
-        findings=list(judge(program, ask.neighbours)),
+        findings=[_judgement(one) for one in judge(program, ask.neighbours)],
         rehearsal=rehearse(program),
     )
+
+
+def _judgement(one: Finding) -> Judgement:
+    return Judgement(
+        id=one.id, severity=one.severity, lens=one.lens, sentence=one.sentence, figures=one.figures,
+        from_s=one.from_s, to_s=one.to_s, fixes=[Offer(label=fix.label, price=fix.price) for fix in one.fixes],
+    )  # fmt: skip
 
 
 class FrameAsk(BaseModel):
@@ -215,14 +246,13 @@ class MovePanel(BaseModel):
 def move_panel(ask: FrameAsk) -> MovePanel:
     """The move table at a frame, the keys as a table, and moves to begin with."""
     program = compile_shot(ask.shot)
-    posts = {post.index: post for post in lanes(program, most=2).posts}
     rows = [
         KeyRow(
             index=index,
-            clock=f"{program.local(posts[index].at_s):%H:%M:%S}" if index in posts else "",
+            clock=f"{program.local(program.start_s + moment.arrives_s):%H:%M:%S}",
             words=key_words(ask.shot, index),
         )
-        for index in range(len(ask.shot.move.keys) if ask.shot.move else 0)
+        for index, moment in enumerate(key_moments(program))
     ]
     return MovePanel(
         axes=[str(name) for name in ask.shot.kit.axes],

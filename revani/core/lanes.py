@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter, true_iso
 from revani.core.light import cloud_band_stops
-from revani.core.motionlanes import AxisLane, Post, axis_lanes, motion_columns, posts
+from revani.core.motionlanes import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.movewords import show_position
 from revani.core.picture import light_strip, sky_colours
 from revani.core.program import Program, card_capacity_bytes
@@ -144,7 +144,7 @@ class Lanes(Lane):
     handles: list[Handle]
     wishes: list[Wish]
     axes: list[AxisLane]
-    posts: list[Post]
+    holds: list[Hold]
 
 
 class Reading(Lane):
@@ -205,7 +205,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         handles=_handles(program),
         wishes=_wishes(program),
         axes=axis_lanes(program),
-        posts=posts(program),
+        holds=holds(program),
     )
 
 

@@ -1,5 +1,8 @@
 """What the loom draws of a move: a strip an axis, its keys as posts, and where it is over a limit."""
 
+from dataclasses import dataclass
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
@@ -27,10 +30,24 @@ class Breach(Lane):
     text: str
 
 
+@dataclass(frozen=True)
+class Post:
+    """A key on the strip of an axis: by its place in the document, and where it has the axis, also in words.
+
+    There are a hundred of them in an answer; a plain class is made faster.
+    """
+
+    index: int
+    at_s: float
+    value: float
+    said: str
+    moment: str
+
+
 class AxisLane(Lane):
     """One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit.
 
-    `spans` are `low` and `high` in words.
+    `spans` are `low` and `high` in words. `posts` are its keys; none where it is solved for.
     """
 
     name: str
@@ -38,17 +55,14 @@ class AxisLane(Lane):
     high: float
     spans: str
     breaches: list[Breach]
+    posts: list[Post]
 
 
-class Post(Lane):
-    """A key of the move on the motion layer; it holds until `until_s`. `said` are its positions in words."""
+class Hold(Lane):
+    """A stretch over which a key is held."""
 
-    index: int
-    at_s: float
-    until_s: float
-    positions: dict[str, float]
-    said: dict[str, str]
-    text: str
+    from_s: float
+    to_s: float
 
 
 def motion_columns(program: Program, at: NDArray[np.intp], rates: bool) -> dict[str, list[float]]:
@@ -90,7 +104,7 @@ def axis_lanes(program: Program) -> list[AxisLane]:
     if motion is None:
         return []
     speeds, forces = over_speed_or_force(program)
-    lanes = []
+    lanes, moments = [], key_moments(program)
     for name, axis in motion.axes.items():
         values = motion.positions[name]
         breaches = [
@@ -114,6 +128,7 @@ def axis_lanes(program: Program) -> list[AxisLane]:
         lanes.append(
             AxisLane(
                 name=name, low=round(low, 3), high=round(high, 3), spans=_spans(name, low, high), breaches=breaches,
+                posts=_posts(program, name, moments),
             )
         )  # fmt: skip
     return lanes
@@ -130,26 +145,50 @@ def _keyed(program: Program, name: AxisName) -> Array:
     return 1 / raw if name == "focus" else raw
 
 
-def posts(program: Program) -> list[Post]:
-    """The keys of the move, by their place in the document."""
+@dataclass(frozen=True)
+class KeyMoment:
+    """When a key is reached and left, seconds from the start; its place among the knots, and its moment in words."""
+
+    arrives_s: float
+    leaves_s: float
+    knot: int
+    said: str
+
+
+@lru_cache(maxsize=8)
+def key_moments(program: Program) -> list[KeyMoment]:
+    """The moments of the keys, in the order of the document."""
     motion = program.motion
     if motion is None or program.shot.move is None:
         return []
-    knots, keys = motion.path.knots, program.shot.move.keys
+    knots = motion.path.knots
     clock = Clock(
         program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
     )
     found = []
-    columns = {name: _keyed(program, name) for name in knots.positions}
-    for index, key in enumerate(keys):
+    for key in program.shot.move.keys:
         after = clock.after_s(key.at, program.shot, "move.keys")
         at = int(np.argmin(np.abs(knots.arrives_s - after)))
-        found.append(
-            Post(
-                index=index, at_s=program.start_s + after, until_s=program.start_s + float(knots.leaves_s[at]),
-                positions={str(name): float(values[at]) for name, values in columns.items()},
-                said={str(name): show_position(name, float(values[at])) for name, values in columns.items()},
-                text=show_moment(key.at, program.shot),
-            )
-        )  # fmt: skip
+        found.append(KeyMoment(after, float(knots.leaves_s[at]), at, show_moment(key.at, program.shot)))
     return found
+
+
+def holds(program: Program) -> list[Hold]:
+    """Where the rig holds a key."""
+    return [
+        Hold(from_s=program.start_s + one.arrives_s, to_s=program.start_s + one.leaves_s)
+        for one in key_moments(program)
+        if one.leaves_s > one.arrives_s
+    ]
+
+
+def _posts(program: Program, name: AxisName, moments: list[KeyMoment]) -> list[Post]:
+    columns = _keyed(program, name)
+    return [
+        Post(
+            index=index, at_s=program.start_s + one.arrives_s, value=float(columns[one.knot]),
+            said=show_position(name, float(columns[one.knot])), moment=one.said,
+        )
+        for index, one in enumerate(moments)
+        if columns.size
+    ]  # fmt: skip

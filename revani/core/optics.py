@@ -79,25 +79,24 @@ def project(vectors: Array, axes: Array, focal_px: float, width: int, height: in
     return x, y, depth
 
 
-def pose_axes(heading_deg: ArrayLike, tilt_deg: ArrayLike, roll_deg: ArrayLike = 0.0) -> Array:
-    """Right, up and forward (…, 3, 3) of cameras, in right, ahead, up of the ground; headings go clockwise.
+def seen_from(
+    away: ArrayLike, heading_deg: ArrayLike, tilt_deg: ArrayLike, roll_deg: ArrayLike = 0.0
+) -> tuple[Array, Array, Array]:
+    """Tangents to the right and up, and depth, of vectors (…, 3) as cameras see them; depth ≤ 0 is behind.
 
-    A positive roll turns the camera clockwise as seen from behind it.
+    Vectors and headings are in right, ahead, up of the ground, headings clockwise from ahead; a positive
+    roll turns the camera clockwise as seen from behind it. All broadcast against each other.
     """
-    h, t, r = np.broadcast_arrays(np.radians(heading_deg), np.radians(tilt_deg), np.radians(roll_deg))
-    forward = np.stack([np.sin(h) * np.cos(t), np.cos(h) * np.cos(t), np.sin(t)], axis=-1)
-    level = np.stack([np.cos(h), -np.sin(h), np.zeros_like(h)], axis=-1)
-    upright = np.cross(level, forward)
-    cos, sin = np.cos(r)[..., None], np.sin(r)[..., None]
-    return np.stack([cos * level - sin * upright, sin * level + cos * upright, forward], axis=-2)
-
-
-def pinhole(away: Array, axes: Array) -> tuple[Array, Array, Array]:
-    """Tangents to the right and up, and depth, of vectors (…, 3) seen by cameras (…, 3, 3)."""
-    seen = np.einsum("...ij,...j->...i", axes, away)
-    depth = seen[..., 2]
+    x, y, z = np.moveaxis(np.asarray(away, dtype=np.float64), -1, 0)
+    h, t = np.radians(heading_deg), np.radians(tilt_deg)
+    sin_h, cos_h, sin_t, cos_t = np.sin(h), np.cos(h), np.sin(t), np.cos(t)
+    along = x * sin_h + y * cos_h
+    right, up, depth = x * cos_h - y * sin_h, z * cos_t - along * sin_t, along * cos_t + z * sin_t
+    if np.any(roll_deg):
+        sin_r, cos_r = np.sin(np.radians(roll_deg)), np.cos(np.radians(roll_deg))
+        right, up = cos_r * right - sin_r * up, sin_r * right + cos_r * up
     safe = np.where(np.abs(depth) > 1e-9, depth, 1e-9)
-    return seen[..., 0] / safe, seen[..., 1] / safe, depth
+    return right / safe, up / safe, depth
 
 
 def focal_pixels(focal_length_mm: float, sensor_width_mm: float, pixels_wide: int) -> float:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Cloud, Thing
-from revani.core.optics import camera_axes, direction, pinhole, pose_axes, project
+from revani.core.optics import camera_axes, direction, project, seen_from
 from revani.core.sky import Array, skyline_deg
 from revani.core.stars import sidereal_deg, to_horizon
 
@@ -226,11 +226,12 @@ def _add_things(light: Floats, view: View, horizon: Floats, focal_px: float) -> 
     """The things of the move table as upright boards, the farthest first."""
     height, width = light.shape[:2]
     ahead = view.heading_deg if view.ahead_deg is None else view.ahead_deg
-    axes = pose_axes(view.heading_deg - ahead, view.tilt_deg)
     for thing in sorted(view.things, key=lambda one: -one.y_mm):
         low, high = thing.base_mm - view.lift_mm, thing.base_mm + thing.height_mm - view.lift_mm
         left, right = (thing.x_mm - view.slide_mm + side * thing.width_mm / 2 for side in (-1, 1))
-        x, y, depth = pinhole(np.array([[left, thing.y_mm, high], [right, thing.y_mm, low]]), axes)
+        x, y, depth = seen_from(
+            [[left, thing.y_mm, high], [right, thing.y_mm, low]], view.heading_deg - ahead, view.tilt_deg
+        )
         if (depth <= 1).any():
             continue
         columns = np.clip(width / 2 + focal_px * x, 0, width)

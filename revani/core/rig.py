@@ -8,7 +8,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Axis, AxisName, Shot, Thing
 from revani.core.moves import Clock, Path, driven_units, locked_aim_deg, path_of, thing_of
-from revani.core.optics import pinhole, pose_axes
+from revani.core.optics import seen_from
 from revani.core.refusal import Refusal
 from revani.core.sky import Array
 
@@ -43,8 +43,7 @@ class Pose:
 
     def _place(self, shot: Shot, away: Array) -> tuple[Array, Array, Array]:
         body = shot.kit.body
-        axes = pose_axes(self.heading_deg - shot.framing.heading_deg, self.tilt_deg, self.roll_deg)
-        x, y, depth = pinhole(away, axes)
+        x, y, depth = seen_from(away, self.heading_deg - shot.framing.heading_deg, self.tilt_deg, self.roll_deg)
         return (
             0.5 + x * self.focal_mm / body.sensor_width_mm, 0.5 - y * self.focal_mm / body.sensor_height_mm, depth,
         )  # fmt: skip
@@ -189,7 +188,8 @@ def shifts_px(motion: Motion, before: Pose, after: Pose) -> dict[str, Array]:
         point = middle_mm(thing)
         out[thing.name] = shift(before.sees(shot, point), after.sees(shot, point))
     azimuth, altitude = before.heading_deg - shot.framing.heading_deg, before.tilt_deg
-    out["far away"] = shift(before.sees_far(shot, azimuth, altitude), after.sees_far(shot, azimuth, altitude))
+    middle = np.full_like(azimuth, 0.5)
+    out["far away"] = shift((middle, middle, np.ones_like(azimuth)), after.sees_far(shot, azimuth, altitude))
     return out
 
 

@@ -26,6 +26,7 @@ _LEAST_BATTERY = 0.03
 _CLOSING_REAL_S = 120.0
 _LOOK_REAL_S = 0.1
 _POSES = 400
+_NOTED_AHEAD_REAL_S = 0.25
 
 
 @dataclass(frozen=True)
@@ -91,13 +92,25 @@ class Shooter(threading.Thread):
                 except Stalled as stall:
                     if end := self._stalled(str(stall)):
                         return end
-            if self._stop_wanted.wait(max(0.0, self._clock.wait_s(self._due_s(number)))):
-                taken = number - 1
-                return End("stopped", f"Stopped by hand after frame {taken:,}.")
+            if self._waited_in_vain(number):
+                return End("stopped", f"Stopped by hand after frame {number - 1:,}.")
             end = self._take(number)
             if end is not None:
                 return end
         return End("finished", "")
+
+    def _waited_in_vain(self, number: int) -> bool:
+        """Wait until a frame is due; its number is noted as used up a moment before. True where a stop came first.
+
+        The note is on the disk before the shutter opens, and a disk that is slow does not make the frame late.
+        """
+        due_s = self._due_s(number)
+        ahead = min(_NOTED_AHEAD_REAL_S, max(self._clock.wait_s(due_s), 0.0) / 2)
+        if self._stop_wanted.wait(max(0.0, self._clock.wait_s(due_s) - ahead)):
+            return True
+        if self._clock.now_s() < self._slot_ends_s(number):
+            self._spool.firing(number)
+        return self._stop_wanted.wait(max(0.0, self._clock.wait_s(due_s)))
 
     def _stalled(self, why: str) -> End | None:
         """What the shot's own rule says of a rig that does not move: an End, or to go on where it stands."""
@@ -203,7 +216,6 @@ class Shooter(threading.Thread):
         if self._clock.now_s() >= slot_ends_s:
             self._miss(number, "Its time had passed.")
             return None
-        self._spool.firing(number)
         where = self._carrier.where() if self._carrier else None
         pose = self._carrier.pose(where, due_s) if self._carrier else None
         tries = 0

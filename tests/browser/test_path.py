@@ -56,6 +56,10 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=saving]").text == "saved")
     assert client.get(f"/api/shots/{id}").json()["document"]["timing"]["interval_s"] == 9
 
+    page.type("timing.playback_s", "2\n")
+    page.until("timing.frame_count", "60 frames")
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["timing"]["playback_s"] == 2)
+
     # Left to the camera, 60 times as fast as the clock, and watched.
     page.click("[data-testid=open-arm]")
     page.script("arguments[0].value", page.find("select.figure"))
@@ -66,8 +70,8 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "img.picture").get_property("naturalWidth") == 480)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Finished", 60)
     taken = int(page.find("[data-testid=taken]").text)
-    # A busy machine may cost a frame or two at this speed.
-    assert 108 <= taken <= 120
+    # A busy machine may cost frames at this speed.
+    assert 30 < taken <= 60
 
     # Brought home and assembled at just the playback rate of the sentence.
     page.click("a[href$='/review']")

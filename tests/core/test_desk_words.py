@@ -148,13 +148,13 @@ def test_a_limit_is_noted_with_whose_it_is() -> None:
 
 def test_posts_and_breaches_are_drawn_where_they_are() -> None:
     drawn = lanes(compile_shot(pass_(hold_s=0, event_s=9000)))
-    assert [post.positions["slide"] for post in drawn.posts] == [100, 1100]
-    assert drawn.posts[1].at_s - drawn.posts[0].at_s == pytest.approx(9000)
+    assert [post.value for post in drawn.axes[0].posts] == [100, 1100]
+    assert drawn.axes[0].posts[1].at_s - drawn.axes[0].posts[0].at_s == pytest.approx(9000)
     over = lanes(compile_shot(shot_of(key(0, slide=0), key(9000, slide=5000))))
     (breach,) = over.axes[0].breaches
     assert breach.text == "out of range" and breach.from_s > over.start_s
     held = lanes(compile_shot(shot_of(key(0, slide=0), key(6000, 1200, slide=500), key(12_000, slide=900))))
-    assert held.posts[1].until_s - held.posts[1].at_s == pytest.approx(1200)
+    assert held.holds[0].to_s - held.holds[0].from_s == pytest.approx(1200)
 
 
 def test_a_focus_pull_is_drawn_with_what_is_sharp() -> None:

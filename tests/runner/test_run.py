@@ -1,5 +1,6 @@
 """Whole runs by the real runner on the real simulated camera, and what may happen to them."""
 
+import time
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -18,8 +19,20 @@ def saved(client: httpx.Client, **change: object) -> Shot:
     return shot
 
 
-def arm(client: httpx.Client, shot: Shot, **order: object) -> dict:  # type: ignore[type-arg]
-    answer = client.post("/api/runs", json={"shot_id": str(shot.id), "when": "planned", "speed": 300} | order)
+def slowness() -> float:
+    """How many times slower than a quiet machine this one is just now, 1 to 6: shared ones stand still at times."""
+    begin = time.perf_counter()
+    sum(i * i for i in range(300_000))
+    return min(max((time.perf_counter() - begin) / _QUIET_S, 1.0), 6.0)
+
+
+_QUIET_S = 0.03
+
+
+def arm(client: httpx.Client, shot: Shot, speed: float = 300, **order: object) -> dict:  # type: ignore[type-arg]
+    """Arm a run so many times as fast as the clock, or less where this machine is slow."""
+    fitting = max(1.0, round(speed / slowness()))
+    answer = client.post("/api/runs", json={"shot_id": str(shot.id), "when": "planned", "speed": fitting} | order)
     assert answer.status_code == 201, answer.text
     return answer.json()
 
@@ -28,16 +41,27 @@ def until_state(client: httpx.Client, run: dict, *states: str) -> dict:  # type:
     return eventually(lambda: (view := client.get(f"/api/runs/{run['id']}").json()).get("state") in states and view)
 
 
+def taken(client: httpx.Client, run: dict) -> int:  # type: ignore[type-arg]
+    """How many frames a run has; none while nobody answers."""
+    return client.get(f"/api/runs/{run['id']}").json().get("taken", 0)
+
+
 def short(frames: int = 40, **change: object) -> dict[str, object]:
     """A shot whose slots last 0.2 s at the speed of these tests: a busy machine must not cost it frames."""
     values = {"timing": Timing(fps=30, interval_s=60, frame_count=frames), "light": Light(aperture=2.8, shutter_s=10)}
     return values | change
 
 
-def assert_all_accounted_for(done: dict, frames: int) -> None:  # type: ignore[type-arg]
-    """Every frame is in the journal; a machine that stalled for a slot or two is forgiven, silence is not."""
-    assert done["state"] == "finished"
-    assert done["taken"] + done["missed"] == frames and done["missed"] <= frames / 4
+# What a frame may be missed for on a machine that stands still for a second, and for nothing else.
+LATE = ("Its time had passed.", "The rig was not in its place in time")
+
+
+def assert_all_accounted_for(client: httpx.Client, done: dict, frames: int) -> None:  # type: ignore[type-arg]
+    """Every frame is in the journal once; what was missed was missed for want of time, and is less than half."""
+    rows = client.get(f"/api/runs/{done['id']}/frames").json()
+    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, frames + 1))
+    missed = [row["reason"] for row in rows if row["outcome"] == "missed"]
+    assert done["missed"] == len(missed) < frames / 2 and all(reason.startswith(LATE) for reason in missed)
 
 
 def test_a_run_takes_every_frame_with_the_settings_of_the_program(
@@ -45,7 +69,7 @@ def test_a_run_takes_every_frame_with_the_settings_of_the_program(
 ) -> None:
     shot = saved(client, **short())
     done = until_state(client, arm(client, shot), "finished", "failed")
-    assert_all_accounted_for(done, 40)
+    assert_all_accounted_for(client, done, 40)
     program = compile_shot(shot)
     rows = connection.execute(
         "SELECT number, planned_s, fired_s, settings FROM journal_frame WHERE run_id = %s AND outcome = 'taken'"
@@ -66,7 +90,7 @@ def test_a_run_takes_every_frame_with_the_settings_of_the_program(
 def test_a_stop_ends_after_the_frame_that_is_being_taken(client: httpx.Client) -> None:
     shot = saved(client, **short(400))
     run = arm(client, shot)
-    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 3)
+    eventually(lambda: taken(client, run) >= 3)
     client.post(f"/api/runs/{run['id']}/stop")
     done = until_state(client, run, "stopped")
     assert 3 <= done["taken"] < 400 and "by hand" in done["reason"]
@@ -102,8 +126,8 @@ def test_a_run_is_told_as_it_happens(client: httpx.Client) -> None:
         for line in events.iter_lines():
             if line.startswith("data:"):
                 heard.append(httpx.Response(200, content=line[5:]).json())
-    taken = [view["taken"] for view in heard]
-    assert taken == sorted(taken) and taken[-1] + heard[-1]["missed"] == 20 and len(set(taken)) > 2
+    counts = [view["taken"] for view in heard]
+    assert counts == sorted(counts) and counts[-1] + heard[-1]["missed"] == 20 and len(set(counts)) > 2
     assert heard[-1]["state"] == "finished"
 
 
@@ -117,11 +141,11 @@ def test_a_camera_that_refuses_once_is_asked_again_and_one_that_keeps_refusing_i
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
     run = arm(client, saved(client, **short(60)))
-    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 5)
+    eventually(lambda: taken(client, run) >= 5)
     httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 1}).raise_for_status()
-    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 20)
+    eventually(lambda: taken(client, run) >= 20)
     httpx.put(f"{stack.camera}/fault", json={"kind": "drop", "count": 1}).raise_for_status()
-    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 30)
+    eventually(lambda: taken(client, run) >= 30)
     # A slot lasts a fifth of a second here, so four refusals or so use one up.
     httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 14}).raise_for_status()
     done = until_state(client, run, "finished", "failed", "stopped")
@@ -131,7 +155,7 @@ def test_a_camera_that_refuses_once_is_asked_again_and_one_that_keeps_refusing_i
     missed = [(number, reason) for number, outcome, reason in rows if outcome == "missed"]
     refused = [number for number, reason in missed if "says no" in reason]
     assert 1 <= len(refused) <= 14 and min(refused) > 29
-    assert len(missed) - len(refused) <= 4
+    assert all(reason.startswith(LATE) for _, reason in missed if "says no" not in reason)
 
 
 def test_a_full_card_ends_the_run_politely(client: httpx.Client) -> None:
@@ -144,18 +168,18 @@ def test_a_full_card_ends_the_run_politely(client: httpx.Client) -> None:
 def test_a_killed_runner_takes_up_at_the_next_due_frame_and_no_number_is_used_twice(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
-    run = arm(client, saved(client, **short(120)))
-    for frames in (10, 40):
-        eventually(lambda least=frames: client.get(f"/api/runs/{run['id']}").json()["taken"] >= least)
+    run = arm(client, saved(client, **short(90)))
+    for frames in (6, 26):
+        eventually(lambda least=frames: taken(client, run) >= least)
         stack.kill("runner")
         stack.start("runner")
     done = until_state(client, run, "finished", "failed", "stopped")
     assert done["state"] == "finished"
     rows = journal_of(connection, run)
-    assert [number for number, _, _ in rows] == list(range(1, 121))
+    assert [number for number, _, _ in rows] == list(range(1, 91))
     missed = [reason for _, outcome, reason in rows if outcome == "missed"]
     # Each restart costs the seconds that a runner needs to start, told as what it was.
-    assert 0 < len(missed) < 90
+    assert 0 < len(missed) < 75
     assert set(missed) <= {
         "The runner was not running when it was due.", "The runner was ended while it took this frame.",
         "Its time had passed.",
@@ -170,29 +194,27 @@ def test_a_killed_runner_takes_up_at_the_next_due_frame_and_no_number_is_used_tw
 def test_a_database_that_goes_away_in_mid_run_costs_no_frame(
     client: httpx.Client, stack: Stack, database: Database
 ) -> None:
-    run = arm(client, saved(client, **short(100)))
-    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 20)
+    run = arm(client, saved(client, **short(80)))
+    eventually(lambda: taken(client, run) >= 10)
     database.stop()
     assert client.get(f"/api/runs/{run['id']}").status_code == 503
     # The camera goes on taking frames meanwhile.
     before = httpx.get(f"{stack.camera}/status").json()["frames"]
-    eventually(lambda: httpx.get(f"{stack.camera}/status").json()["frames"] >= before + 20)
+    eventually(lambda: httpx.get(f"{stack.camera}/status").json()["frames"] >= before + 15)
     database.start()
     stack.wait_until_up()
     done = until_state(client, run, "finished", "failed", "stopped")
-    assert_all_accounted_for(done, 100)
-    frames = client.get(f"/api/runs/{run['id']}/frames").json()
-    assert [frame["number"] for frame in frames] == list(range(1, 101))
+    assert_all_accounted_for(client, done, 80)
 
 
 def test_a_killed_web_server_does_not_touch_the_run(client: httpx.Client, stack: Stack) -> None:
     run = arm(client, saved(client, **short(60)))
-    eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["taken"] >= 5)
+    eventually(lambda: taken(client, run) >= 5)
     stack.kill("web")
     stack.start("web")
     stack.wait_until_up()
     done = until_state(client, run, "finished", "failed", "stopped")
-    assert_all_accounted_for(done, 60)
+    assert_all_accounted_for(client, done, 60)
 
 
 def test_a_shot_planned_for_later_waits_for_its_start_in_real_time(client: httpx.Client) -> None:

@@ -38,6 +38,14 @@ class Finding(Document):
     to_s: float | None = None
 
 
+class FixEdit(Document):
+    """Taking a fix: that of a finding, by the words on its button."""
+
+    track: Literal["fix"] = "fix"
+    finding: str
+    label: str
+
+
 Rule = Callable[[Program], Finding | None]
 _RULES: list[Rule] = []
 

@@ -758,7 +758,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["Edit"] | components["schemas"]["LightKeyEdit"] | components["schemas"]["MoveEdit"])[];
+            edits: (components["schemas"]["Edit"] | components["schemas"]["LightKeyEdit"] | components["schemas"]["MoveEdit"] | components["schemas"]["FixEdit"])[];
             /**
              * Neighbours
              * @description Shots that it is cut with.
@@ -821,7 +821,7 @@ export interface components {
          * AxisLane
          * @description One axis on the motion layer: its name in `frames` (and `…_speed`), what it spans, where it breaks a limit.
          *
-         *     `spans` are `low` and `high` in words.
+         *     `spans` are `low` and `high` in words. `posts` are its keys; none where it is solved for.
          */
         AxisLane: {
             /** Breaches */
@@ -832,6 +832,8 @@ export interface components {
             low: number;
             /** Name */
             name: string;
+            /** Posts */
+            posts: components["schemas"]["Post"][];
             /** Spans */
             spans: string;
         };
@@ -1269,52 +1271,20 @@ export interface components {
             told: string;
         };
         /**
-         * Finding
-         * @description A judgement: a plain sentence, the figures behind it, and fixes where there are any.
-         *
-         *     `lens` is the step of the job that it belongs to; `from_s`, `to_s` is the part of the shot that
-         *     it speaks of (seconds since 1970 UTC), where it is not the whole.
+         * FixEdit
+         * @description Taking a fix: that of a finding, by the words on its button.
          */
-        Finding: {
-            /**
-             * Figures
-             * @default
-             */
-            figures: string;
-            /**
-             * Fixes
-             * @default []
-             */
-            fixes: components["schemas"]["Fix"][];
-            /** From S */
-            from_s?: number | null;
-            /** Id */
-            id: string;
-            /**
-             * Lens
-             * @enum {string}
-             */
-            lens: "time" | "light" | "move" | "feed";
-            /** Sentence */
-            sentence: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "stop" | "fix" | "mind" | "good";
-            /** To S */
-            to_s?: number | null;
-        };
-        /**
-         * Fix
-         * @description A changed shot, the words on its button, and what it costs.
-         */
-        Fix: {
+        FixEdit: {
+            /** Finding */
+            finding: string;
             /** Label */
             label: string;
-            /** Price */
-            price: string;
-            shot: components["schemas"]["Shot"];
+            /**
+             * Track
+             * @default fix
+             * @constant
+             */
+            track: "fix";
         };
         /**
          * FocusMark
@@ -1451,6 +1421,16 @@ export interface components {
             stops: number;
         };
         /**
+         * Hold
+         * @description A stretch over which a key is held.
+         */
+        Hold: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * HorizonPoint
          * @description The height of the skyline in one direction; between points it is a straight line.
          */
@@ -1484,6 +1464,34 @@ export interface components {
             by: "instant";
             /** Epoch S */
             epoch_s: number;
+        };
+        /**
+         * Judgement
+         * @description A finding as the desk shows it; a fix is taken by an edit that names both.
+         */
+        Judgement: {
+            /** Figures */
+            figures: string;
+            /** Fixes */
+            fixes: components["schemas"]["Offer"][];
+            /** From S */
+            from_s: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Lens
+             * @enum {string}
+             */
+            lens: "time" | "light" | "move" | "feed";
+            /** Sentence */
+            sentence: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "fix" | "mind" | "good";
+            /** To S */
+            to_s: number | null;
         };
         /**
          * KeyRow
@@ -1556,14 +1564,14 @@ export interface components {
             from_s: number;
             /** Handles */
             handles: components["schemas"]["Handle"][];
+            /** Holds */
+            holds: components["schemas"]["Hold"][];
             /** Marks */
             marks: components["schemas"]["Mark"][];
             /** Notes */
             notes: components["schemas"]["Note"][];
             /** Off */
             off: boolean;
-            /** Posts */
-            posts: components["schemas"]["Post"][];
             sky: components["schemas"]["SkyStrip"];
             /** Start S */
             start_s: number;
@@ -2123,6 +2131,16 @@ export interface components {
             text: string;
         };
         /**
+         * Offer
+         * @description A fix that can be taken: the words on its button, and what it costs.
+         */
+        Offer: {
+            /** Label */
+            label: string;
+            /** Price */
+            price: string;
+        };
+        /**
          * Outcome
          * @description What a program would come to. Fractions are of what the battery gives at the place's temperature.
          */
@@ -2250,7 +2268,7 @@ export interface components {
             /** End Clock */
             end_clock: string;
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["Judgement"][];
             lanes: components["schemas"]["Lanes"];
             rehearsal: components["schemas"]["Outcome"];
             /** Sentence */
@@ -2288,25 +2306,21 @@ export interface components {
         };
         /**
          * Post
-         * @description A key of the move on the motion layer; it holds until `until_s`. `said` are its positions in words.
+         * @description A key on the strip of an axis: by its place in the document, and where it has the axis, also in words.
+         *
+         *     There are a hundred of them in an answer; a plain class is made faster.
          */
         Post: {
             /** At S */
             at_s: number;
             /** Index */
             index: number;
-            /** Positions */
-            positions: {
-                [key: string]: number;
-            };
+            /** Moment */
+            moment: string;
             /** Said */
-            said: {
-                [key: string]: string;
-            };
-            /** Text */
-            text: string;
-            /** Until S */
-            until_s: number;
+            said: string;
+            /** Value */
+            value: number;
         };
         /**
          * Preparation

@@ -85,7 +85,11 @@ export function Entry(
 /** Two columns on a desk, one on a phone. */
 export function Fields({ children }: { children: ReactNode }) {
   return (
-    <Box display="grid" gridTemplateColumns={{ base: "1fr", sm: "1fr 1fr" }} gap="3">
+    <Box
+      display="grid"
+      gridTemplateColumns={{ base: "minmax(0, 1fr)", sm: "repeat(2, minmax(0, 1fr))" }}
+      gap="3"
+    >
       {children}
     </Box>
   );

@@ -1,13 +1,16 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import type { Plan, Shot } from "../api/client";
+import { memo } from "react";
+import type { Plan } from "../api/client";
 import { StateMark } from "../app/parts";
 
 type FindingOf = Plan["findings"][number];
 
 const EDGE = { stop: "fail", fix: "fail", mind: "accent", good: "hold" } as const;
 
+type OnFix = (finding: string, label: string) => void;
+
 /** What will go wrong, worst first, and what can be done about it at which price. */
-export function Findings({ findings, onFix }: { findings: FindingOf[]; onFix: (shot: Shot) => void }) {
+export const Findings = memo(function Findings({ findings, onFix }: { findings: FindingOf[]; onFix: OnFix }) {
   const fails = findings.filter((one) => one.severity === "stop" || one.severity === "fix").length;
   const minds = findings.filter((one) => one.severity === "mind").length;
   const counts = [fails && `${fails} will fail`, minds && `${minds} to mind`].filter(Boolean).join(" · ");
@@ -24,56 +27,62 @@ export function Findings({ findings, onFix }: { findings: FindingOf[]; onFix: (s
         </Flex>
       )}
       {findings.map((one) => (
-        <chakra.article
-          key={one.id}
-          data-finding={one.id}
-          bg="card"
-          borderRadius="4px"
-          borderLeft="5px solid"
-          borderLeftColor={EDGE[one.severity]}
-          p="3"
-          pl="4"
-          mb="2"
-        >
-          <Flex gap="2" align="baseline">
-            <StateMark severity={one.severity} />
-            <chakra.h3 fontWeight="700" lineHeight="1.3">
-              {one.sentence}
-            </chakra.h3>
-          </Flex>
-          {one.figures && (
-            <chakra.p mt="1" fontSize="14px" color="inkSoft">
-              {one.figures}
-            </chakra.p>
-          )}
-          {one.fixes.map((fix) => (
-            <chakra.button
-              key={fix.label}
-              type="button"
-              data-fix={fix.label}
-              display="block"
-              width="100%"
-              textAlign="left"
-              mt="2"
-              p="2"
-              px="3"
-              border="1.5px solid"
-              borderColor="button"
-              borderRadius="4px"
-              cursor="pointer"
-              _hover={{ borderColor: "accent", bg: "lane" }}
-              onClick={() => onFix(fix.shot)}
-            >
-              <chakra.span display="block" fontWeight="600" fontSize="14px">
-                {fix.label}
-              </chakra.span>
-              <chakra.span display="block" fontSize="13px" color="inkSoft">
-                {fix.price}
-              </chakra.span>
-            </chakra.button>
-          ))}
-        </chakra.article>
+        <Judgement key={one.id} one={one} onFix={onFix} />
       ))}
     </Box>
   );
-}
+});
+
+/** One finding; answers keep the identity of those that say the same as before. */
+const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFix: OnFix }) {
+  return (
+    <chakra.article
+      data-finding={one.id}
+      bg="card"
+      borderRadius="4px"
+      borderLeft="5px solid"
+      borderLeftColor={EDGE[one.severity]}
+      p="3"
+      pl="4"
+      mb="2"
+    >
+      <Flex gap="2" align="baseline">
+        <StateMark severity={one.severity} />
+        <chakra.h3 fontWeight="700" lineHeight="1.3">
+          {one.sentence}
+        </chakra.h3>
+      </Flex>
+      {one.figures && (
+        <chakra.p mt="1" fontSize="14px" color="inkSoft">
+          {one.figures}
+        </chakra.p>
+      )}
+      {one.fixes.map((fix) => (
+        <chakra.button
+          key={fix.label}
+          type="button"
+          data-fix={fix.label}
+          display="block"
+          width="100%"
+          textAlign="left"
+          mt="2"
+          p="2"
+          px="3"
+          border="1.5px solid"
+          borderColor="button"
+          borderRadius="4px"
+          cursor="pointer"
+          _hover={{ borderColor: "accent", bg: "lane" }}
+          onClick={() => onFix(one.id, fix.label)}
+        >
+          <chakra.span display="block" fontWeight="600" fontSize="14px">
+            {fix.label}
+          </chakra.span>
+          <chakra.span display="block" fontSize="13px" color="inkSoft">
+            {fix.price}
+          </chakra.span>
+        </chakra.button>
+      ))}
+    </chakra.article>
+  );
+});

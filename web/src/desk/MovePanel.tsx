@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 import { moveEdit } from "../api/moveEdit";
 import { Action, Panel, Said } from "../app/parts";
@@ -37,7 +37,28 @@ export function MovePanel(props: {
     [plan, wanted],
   );
   useMoveKeys((one) => edits.commit(one), at);
+  const now = useRef({ at, shot: plan.shot });
+  now.current = { at, shot: plan.shot };
+  const addKey = useCallback(() => edits.commit(moveEdit("set", { at_s: now.current.at })), [edits]);
+  const shotNow = useCallback(() => now.current.shot, []);
   if (!panel) return refused ? <Said>{refused}</Said> : null;
+  return <Shown desk={desk} panel={panel} tableAt={tableAt} edits={edits} onKey={addKey} shotNow={shotNow} />;
+}
+
+interface ShownProps {
+  desk: DeskState;
+  panel: PanelOf;
+  tableAt: number;
+  edits: LayerEdits;
+  onKey: () => void;
+  shotNow: () => Shot;
+}
+
+// Hundreds of fields: drawn anew when their words or a refusal change, not with every plan of a drag.
+const sameShown = (a: ShownProps, b: ShownProps) =>
+  a.panel === b.panel && a.tableAt === b.tableAt && a.edits === b.edits && a.desk.fault === b.desk.fault;
+
+const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, shotNow }: ShownProps) {
   const moves = panel.axes.length > 0;
   return (
     <Box data-testid="move-panel">
@@ -54,7 +75,7 @@ export function MovePanel(props: {
         <Panel title="Keys" mb="4" overflowX="auto">
           <Keys desk={desk} panel={panel} edits={edits} />
           <Flex gap="2" mt="3" wrap="wrap">
-            <Action onClick={() => edits.commit(moveEdit("set", { at_s: at }))} data-testid="add-key">
+            <Action onClick={onKey} data-testid="add-key">
               Key at the plumb line
             </Action>
             {ALL.map(({ action, name }) => (
@@ -68,13 +89,13 @@ export function MovePanel(props: {
               </Action>
             ))}
           </Flex>
-          <Files shot={plan.shot} onTake={desk.takeShot} />
+          <Files shotNow={shotNow} onTake={desk.takeShot} />
         </Panel>
       )}
       <Presets presets={panel.presets} onTake={desk.takeShot} />
     </Box>
   );
-}
+}, sameShown);
 
 const Presets = memo(function Presets(props: { presets: PanelOf["presets"]; onTake: (shot: Shot) => void }) {
   const { presets, onTake } = props;
@@ -117,9 +138,12 @@ interface KeysProps {
   edits: LayerEdits;
 }
 
-// A hundred fields: drawn anew when their words or a refusal change, not with every plan of a drag.
+// A hundred fields: drawn anew when their words or a refusal change, not with every step of the plumb line.
 const sameKeys = (a: KeysProps, b: KeysProps) =>
-  a.panel === b.panel && a.edits === b.edits && a.desk.fault === b.desk.fault;
+  a.panel.keys === b.panel.keys &&
+  a.panel.axes === b.panel.axes &&
+  a.edits === b.edits &&
+  a.desk.fault === b.desk.fault;
 
 const Keys = memo(function Keys({ desk, panel, edits }: KeysProps) {
   if (!panel.keys.length)
@@ -192,12 +216,14 @@ function CellPair({ clock, children }: { clock?: string; children: React.ReactNo
 }
 
 /** Takes keys from a CSV file, and writes the move out. */
-function Files({ shot, onTake }: { shot: Shot; onTake: (shot: Shot) => void }) {
+function Files({ shotNow, onTake }: { shotNow: () => Shot; onTake: (shot: Shot) => void }) {
   const input = useRef<HTMLInputElement>(null);
   const [said, setSaid] = useState("");
   const read = async (file: File) => {
     try {
-      onTake(await told(api.POST("/api/programs/keys", { body: { shot, csv: await file.text() } })));
+      onTake(
+        await told(api.POST("/api/programs/keys", { body: { shot: shotNow(), csv: await file.text() } })),
+      );
       setSaid("");
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -205,7 +231,7 @@ function Files({ shot, onTake }: { shot: Shot; onTake: (shot: Shot) => void }) {
     }
   };
   const write = async (path: "/api/programs/gcode" | "/api/programs/move.csv", name: string) => {
-    const answer = await api.POST(path, { body: shot, parseAs: "text" });
+    const answer = await api.POST(path, { body: shotNow(), parseAs: "text" });
     if (answer.error || !answer.response.ok) {
       setSaid("There is no move to write out yet.");
       return;
@@ -220,8 +246,12 @@ function Files({ shot, onTake }: { shot: Shot; onTake: (shot: Shot) => void }) {
     <>
       <Flex gap="2" mt="2" wrap="wrap">
         <Action onClick={() => input.current?.click()}>Keys from CSV …</Action>
-        <Action onClick={() => void write("/api/programs/move.csv", `${shot.name}.csv`)}>Move as CSV</Action>
-        <Action onClick={() => void write("/api/programs/gcode", `${shot.name}.ngc`)}>Move as G-code</Action>
+        <Action onClick={() => void write("/api/programs/move.csv", `${shotNow().name}.csv`)}>
+          Move as CSV
+        </Action>
+        <Action onClick={() => void write("/api/programs/gcode", `${shotNow().name}.ngc`)}>
+          Move as G-code
+        </Action>
         <input
           ref={input}
           type="file"

@@ -1,5 +1,5 @@
 import { chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { api, type Plan, type Schemas, told } from "../api/client";
 import { QUIET_MS, useLatest } from "./useDesk";
 
@@ -22,6 +22,15 @@ export function ReadOut({ plan, number }: { plan: Plan; number: number }) {
     }, wait);
     return () => window.clearTimeout(timer);
   }, [plan, wanted, latest]);
+  return <Readings readings={answer?.readings ?? NONE} />;
+}
+
+type Rows = Schemas["FrameAnswer"]["readings"];
+
+const NONE: Rows = [];
+
+// Fifteen pairs of words: drawn anew when they are others, not with every plan of a drag.
+const Readings = memo(function Readings({ readings }: { readings: Rows }) {
   return (
     <Flex
       as="footer"
@@ -38,7 +47,7 @@ export function ReadOut({ plan, number }: { plan: Plan; number: number }) {
       minH="44px"
       align="baseline"
     >
-      {answer?.readings.map((reading) => (
+      {readings.map((reading) => (
         <span key={reading.label}>
           <chakra.span color="inkSoft" fontSize="14px" mr="1.5">
             {reading.label}
@@ -50,4 +59,4 @@ export function ReadOut({ plan, number }: { plan: Plan; number: number }) {
       ))}
     </Flex>
   );
-}
+});

@@ -1,19 +1,27 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { Said } from "../app/parts";
-import type { DeskLens } from "../loom/Loom";
 import type { DeskState } from "./useDesk";
 
 type WordOf = Plan["sentence"][number][number];
 
+interface SentenceProps {
+  desk: DeskState;
+  lines: WordOf[][];
+  aside: WordOf[] | undefined;
+}
+
+// The desk is another object with every plan; of it the words need only what was refused.
+const sameSentence = (a: SentenceProps, b: SentenceProps) =>
+  a.lines === b.lines && a.aside === b.aside && a.desk.fault === b.desk.fault;
+
 /** The shot in words, every number editable in place. */
-export function Sentence({ desk, plan, step }: { desk: DeskState; plan: Plan; step: DeskLens }) {
-  const aside = plan.aside[step];
-  const notes = plan.sentence.flat().filter((word) => word.note);
+export const Sentence = memo(function Sentence({ desk, lines, aside }: SentenceProps) {
+  const notes = lines.flat().filter((word) => word.note);
   return (
     <Box as="section" aria-label="The shot in words" data-testid="sentence">
-      {plan.sentence.map((line, at) => (
+      {lines.map((line, at) => (
         <Line
           // The lines of the sentence never change places.
           // biome-ignore lint/suspicious/noArrayIndexKey: see above
@@ -38,7 +46,7 @@ export function Sentence({ desk, plan, step }: { desk: DeskState; plan: Plan; st
       </Box>
     </Box>
   );
-}
+}, sameSentence);
 
 /** Text, with its values editable in place. */
 function Line(props: { words: WordOf[]; desk: DeskState; size: string; tone: string }) {

@@ -1,4 +1,5 @@
 import { chakra } from "@chakra-ui/react";
+import { memo } from "react";
 import type { Schemas } from "../api/client";
 import { moveEdit } from "../api/moveEdit";
 import { Action } from "../app/parts";
@@ -11,9 +12,17 @@ type Word = Schemas["Word"];
 
 const HEADS = ["name", "is", "to the right", "ahead", "wide", "high", "foot above the lens"];
 
+interface ThingsProps {
+  rows: Word[][];
+  desk: DeskState;
+  edits: LayerEdits;
+}
+
+const sameThings = (a: ThingsProps, b: ThingsProps) =>
+  a.rows === b.rows && a.edits === b.edits && a.desk.fault === b.desk.fault;
+
 /** What stands before the camera: subjects, foreground, background, with their places on the table. */
-export function Things(props: { rows: Word[][]; desk: DeskState; edits: LayerEdits }) {
-  const { rows, desk, edits } = props;
+export const Things = memo(function Things({ rows, desk, edits }: ThingsProps) {
   return (
     <chakra.details mt="3">
       <chakra.summary cursor="pointer" fontWeight="600">
@@ -58,4 +67,4 @@ export function Things(props: { rows: Word[][]; desk: DeskState; edits: LayerEdi
       </Action>
     </chakra.details>
   );
-}
+}, sameThings);

@@ -1,5 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useReducer, useRef, useState } from "react";
+import { replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 
 type Neighbour = Schemas["Neighbour"];
@@ -64,7 +64,13 @@ export function useDesk(id: string, rates: boolean) {
   beside.current = { neighbours: company.data ?? [], rates };
   const [history, step] = useReducer(walk, null);
   const version = useRef(0);
-  const [plan, setPlan] = useState<Plan | null>(null);
+  const [plan, showPlan] = useState<Plan | null>(null);
+  const shown = useRef<Plan | null>(null);
+  // What is the same in two answers keeps its identity, so that only what changes is drawn anew.
+  const setPlan = useCallback((answer: Plan) => {
+    shown.current = replaceEqualDeep(shown.current, answer);
+    showPlan(shown.current);
+  }, []);
   const [fault, setFault] = useState<FieldFault | null>(null);
   const [saving, setSaving] = useState<Saving>("saved");
   const [theirs, setTheirs] = useState<{ version: number; document: Shot } | null>(null);
@@ -77,7 +83,7 @@ export function useDesk(id: string, rates: boolean) {
     step({ do: "load", shot: loaded.data.document });
   }, [loaded.data, company.isLoading]);
 
-  const planner = useLatest();
+  const planner = useInTurn();
   const present = history?.present ?? null;
   const standing = useRef<Shot | null>(null);
   standing.current = present;
@@ -96,7 +102,7 @@ export function useDesk(id: string, rates: boolean) {
   const show = useCallback(
     async (shot: Shot, edits: DeskEdit[]) => {
       try {
-        const answer = await planner((signal) => planOf(shot, edits, beside.current, signal));
+        const answer = await planner.ask(() => planOf(shot, edits, beside.current));
         if (!answer) return;
         setPlan(answer);
         setFault(null);
@@ -104,7 +110,7 @@ export function useDesk(id: string, rates: boolean) {
         refused(refusal);
       }
     },
-    [planner, refused],
+    [planner, refused, setPlan],
   );
 
   useEffect(() => {
@@ -136,7 +142,7 @@ export function useDesk(id: string, rates: boolean) {
         const answer = await planOf(base, [edit], beside.current);
         if (standing.current !== base) return true;
         if (!typing.current) {
-          await planner(async () => null);
+          planner.drop();
           planned.current = answer.shot;
           setPlan(answer);
         }
@@ -148,23 +154,27 @@ export function useDesk(id: string, rates: boolean) {
         return false;
       }
     },
-    [planner, refused],
+    [planner, refused, setPlan],
   );
 
   /** Put a changed document in place of the shot; returns why it was refused, if it was. */
-  const put = useCallback(async (shot: Shot): Promise<string | null> => {
-    try {
-      const answer = await planOf(shot, [], beside.current);
-      planned.current = answer.shot;
-      setPlan(answer);
-      setFault(null);
-      step({ do: "set", shot: answer.shot });
-      return null;
-    } catch (refusal) {
-      if (refusal instanceof Refused) return refusal.message;
-      throw refusal;
-    }
-  }, []);
+  const put = useCallback(
+    async (shot: Shot): Promise<string | null> => {
+      try {
+        const answer = await planOf(shot, [], beside.current);
+        planner.drop();
+        planned.current = answer.shot;
+        setPlan(answer);
+        setFault(null);
+        step({ do: "set", shot: answer.shot });
+        return null;
+      } catch (refusal) {
+        if (refusal instanceof Refused) return refusal.message;
+        throw refusal;
+      }
+    },
+    [planner, setPlan],
+  );
 
   const forget = useCallback(() => {
     typing.current = null;
@@ -237,12 +247,26 @@ export function useDesk(id: string, rates: boolean) {
     commit,
     put,
     forget,
-    /** Take a fix: from the shot that it was offered for, which may hold what was just typed. */
-    take: useCallback((shot: Shot, offeredFor: Shot) => {
-      typing.current = null;
-      step({ do: "set", shot: offeredFor });
-      step({ do: "set", shot });
-    }, []),
+    /** Take a fix: on the shot that it was offered for, which may hold what was just typed. */
+    take: useCallback(
+      async (finding: string, label: string) => {
+        if (!shown.current) return;
+        typing.current = null;
+        const offeredFor = shown.current.shot;
+        try {
+          const answer = await planOf(offeredFor, [{ track: "fix", finding, label }], beside.current);
+          planner.drop();
+          planned.current = answer.shot;
+          setPlan(answer);
+          setFault(null);
+          step({ do: "set", shot: offeredFor });
+          step({ do: "set", shot: answer.shot });
+        } catch (refusal) {
+          refused(refusal);
+        }
+      },
+      [planner, refused, setPlan],
+    ),
     /** Put another document in the shot's place, as one step that undo takes back. */
     takeShot: useCallback((shot: Shot) => {
       typing.current = null;
@@ -256,12 +280,53 @@ export function useDesk(id: string, rates: boolean) {
 }
 
 /** What an edit is about: two of the same place replace each other. */
-const place = (edit: DeskEdit) => ("field" in edit ? edit.field : `${edit.track}${edit.index ?? ""}`);
+const place = (edit: DeskEdit) =>
+  "field" in edit ? edit.field : `${edit.track}${("index" in edit && edit.index) ?? ""}`;
 
-const planOf = (shot: Shot, edits: DeskEdit[], more: Beside, signal?: AbortSignal) =>
-  told(api.POST("/api/programs", { body: { shot, edits, ...more }, signal }));
+const planOf = (shot: Shot, edits: DeskEdit[], more: Beside) =>
+  told(api.POST("/api/programs", { body: { shot, edits, ...more } }));
 
 export type DeskState = ReturnType<typeof useDesk>;
+
+/**
+ * Asks one thing at a time: while an answer is under way the newest question waits, and those that it
+ * overtook are let go. So a drag is followed as fast as answers come, however fast the pointer is.
+ */
+function useInTurn() {
+  const state = useRef({ busy: false, era: 0, waiting: null as ((turn: boolean) => void) | null });
+  const ask = useCallback(async <T>(question: () => Promise<T>): Promise<T | null> => {
+    const now = state.current;
+    if (now.busy) {
+      const turn = await new Promise<boolean>((resolve) => {
+        now.waiting?.(false);
+        now.waiting = resolve;
+      });
+      if (!turn) return null;
+    }
+    now.busy = true;
+    const era = now.era;
+    try {
+      const answer = await question();
+      return era === now.era ? answer : null;
+    } catch (error) {
+      if (era === now.era) throw error;
+      return null;
+    } finally {
+      const next = now.waiting;
+      now.waiting = null;
+      // Whoever waits goes on being the busy one.
+      if (next) next(true);
+      else now.busy = false;
+    }
+  }, []);
+  /** Let go of what is asked and what waits: their answers are not wanted any more. */
+  const drop = useCallback(() => {
+    state.current.era += 1;
+    state.current.waiting?.(false);
+    state.current.waiting = null;
+  }, []);
+  return useMemo(() => ({ ask, drop }), [ask, drop]);
+}
 
 /** Runs only the newest request: an overtaken one is cancelled, and its answer never shown. */
 export function useLatest() {
@@ -281,7 +346,7 @@ export function useLatest() {
 }
 
 /** How long a plan must have stood still before what hangs on it is asked for. */
-export const QUIET_MS = 150;
+export const QUIET_MS = 200;
 
 /** Something computed for a plan that is asked for once the plan has stood still for a moment. */
 export function useOnceQuiet<T>(ask: (signal: AbortSignal) => Promise<T>, depends: readonly unknown[]) {
@@ -295,7 +360,7 @@ export function useOnceQuiet<T>(ask: (signal: AbortSignal) => Promise<T>, depend
       void latest((signal) => now.current(signal))
         .then((found) => {
           if (!found) return;
-          setAnswer(found);
+          setAnswer((before) => replaceEqualDeep(before, found));
           setRefused("");
         })
         .catch((error) => setRefused(error instanceof Error ? error.message : "It could not be worked out."));

@@ -1,78 +1,86 @@
 import { scaleLinear } from "d3-scale";
-import { band, colour, Label, LayerGround, type LayerProps } from "./layer";
+import { band, colour, Label, LayerGround, type LayerProps, layerOf } from "./layer";
 
 /** What is left in the battery: a wedge that ends where the battery does. */
-export function EnergyLayer(props: LayerProps) {
-  const { lanes, scale, top, height, left, right } = props;
-  const frames = lanes.frames as Record<string, number[]>;
-  const at = frames.at_s ?? [];
-  const left_ = (frames.battery_left ?? []).map((value) => Math.max(value, 0));
-  const y = scaleLinear([0, 1], [top + height - 4, top + 5]);
-  const ends = left_.findIndex((value) => value <= 0);
-  const endX = ends > 0 ? scale(at[ends] ?? 0) : null;
-  return (
-    <LayerGround name="Energy" unit="battery left" top={top} height={height} left={left} right={right}>
-      <path
-        d={band(
-          at,
-          left_.map(() => 0),
-          left_,
-          scale,
-          y,
+export const EnergyLayer = layerOf(
+  function EnergyLayer(props: LayerProps) {
+    const { lanes, scale, top, height, left, right } = props;
+    const frames = lanes.frames as Record<string, number[]>;
+    const at = frames.at_s ?? [];
+    const left_ = (frames.battery_left ?? []).map((value) => Math.max(value, 0));
+    const y = scaleLinear([0, 1], [top + height - 4, top + 5]);
+    const ends = left_.findIndex((value) => value <= 0);
+    const endX = ends > 0 ? scale(at[ends] ?? 0) : null;
+    return (
+      <LayerGround name="Energy" unit="battery left" top={top} height={height} left={left} right={right}>
+        <path
+          d={band(
+            at,
+            left_.map(() => 0),
+            left_,
+            scale,
+            y,
+          )}
+          fill={colour("line")}
+        />
+        {endX !== null && (
+          <g>
+            <line x1={endX} x2={endX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
+            <Label
+              x={endX > left + 130 ? endX - 6 : endX + 6}
+              y={top + 15}
+              textAnchor={endX > left + 130 ? "end" : "start"}
+              size={11.5}
+              weight={600}
+              tone="fail"
+              halo
+            >
+              battery ends here
+            </Label>
+          </g>
         )}
-        fill={colour("line")}
-      />
-      {endX !== null && (
-        <g>
-          <line x1={endX} x2={endX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
-          <Label
-            x={endX > left + 130 ? endX - 6 : endX + 6}
-            y={top + 15}
-            textAnchor={endX > left + 130 ? "end" : "start"}
-            size={11.5}
-            weight={600}
-            tone="fail"
-            halo
-          >
-            battery ends here
-          </Label>
-        </g>
-      )}
-    </LayerGround>
-  );
-}
+      </LayerGround>
+    );
+  },
+  [],
+  ["at_s", "battery_left"],
+);
 
 /** What the frames have filled of the card. */
-export function CardLayer(props: LayerProps) {
-  const { lanes, scale, top, height, left, right } = props;
-  const frames = lanes.frames as Record<string, number[]>;
-  const at = frames.at_s ?? [];
-  const used = (frames.card_bytes ?? []).map((bytes) => Math.min(bytes / lanes.card_capacity_bytes, 1));
-  const y = scaleLinear([0, 1], [top + height - 3, top + 4]);
-  const full = used.findIndex((value) => value >= 1);
-  const fullX = full > 0 ? scale(at[full] ?? 0) : null;
-  return (
-    <LayerGround name="Card" unit="filled" top={top} height={height} left={left} right={right}>
-      <line x1={left} x2={right} y1={y(1)} y2={y(1)} stroke={colour("line")} strokeDasharray="3 3" />
-      <path
-        d={band(
-          at,
-          used.map(() => 0),
-          used,
-          scale,
-          y,
+export const CardLayer = layerOf(
+  function CardLayer(props: LayerProps) {
+    const { lanes, scale, top, height, left, right } = props;
+    const frames = lanes.frames as Record<string, number[]>;
+    const at = frames.at_s ?? [];
+    const used = (frames.card_bytes ?? []).map((bytes) => Math.min(bytes / lanes.card_capacity_bytes, 1));
+    const y = scaleLinear([0, 1], [top + height - 3, top + 4]);
+    const full = used.findIndex((value) => value >= 1);
+    const fullX = full > 0 ? scale(at[full] ?? 0) : null;
+    return (
+      <LayerGround name="Card" unit="filled" top={top} height={height} left={left} right={right}>
+        <line x1={left} x2={right} y1={y(1)} y2={y(1)} stroke={colour("line")} strokeDasharray="3 3" />
+        <path
+          d={band(
+            at,
+            used.map(() => 0),
+            used,
+            scale,
+            y,
+          )}
+          fill={colour("inkSoft")}
+          opacity={0.75}
+        />
+        {fullX !== null && (
+          <g>
+            <line x1={fullX} x2={fullX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
+            <Label x={fullX + 6} y={top + 14} size={11.5} weight={600} tone="fail" halo>
+              card is full
+            </Label>
+          </g>
         )}
-        fill={colour("inkSoft")}
-        opacity={0.75}
-      />
-      {fullX !== null && (
-        <g>
-          <line x1={fullX} x2={fullX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
-          <Label x={fullX + 6} y={top + 14} size={11.5} weight={600} tone="fail" halo>
-            card is full
-          </Label>
-        </g>
-      )}
-    </LayerGround>
-  );
-}
+      </LayerGround>
+    );
+  },
+  ["card_capacity_bytes"],
+  ["at_s", "card_bytes"],
+);

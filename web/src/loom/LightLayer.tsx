@@ -1,6 +1,6 @@
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import type { DeskEdit } from "../api/client";
-import { band, colour, Label, LayerGround, type LayerProps, trace } from "./layer";
+import { band, colour, Label, LayerGround, type LayerProps, layerOf, trace } from "./layer";
 import { useDrag } from "./useDrag";
 
 /** What the layer hands back while something on it is dragged, and when it is let go. */
@@ -20,73 +20,77 @@ const THIRD = 1 / 3;
  * The scene with its band of cloud, what the frames get, and, where there is room, the settings as
  * three traces on one scale of stops. Limits and wishes can be dragged.
  */
-export function LightLayer(props: LayerProps & { edits: LayerEdits }) {
-  const { lanes, scale, top, height, left, right, edits } = props;
-  const frames = lanes.frames as Record<string, number[]>;
-  const at = frames.at_s ?? [];
-  const scene = frames.scene_ev ?? [];
-  const given = frames.given_ev ?? [];
-  const [darker = 0, brighter = 0] = lanes.cloud_stops;
-  const lower = scene.map((value) => value + darker);
-  const upper = scene.map((value) => value + brighter);
-  const tall = height > 150;
-  const evHeight = tall ? height * 0.58 : height;
-  const low = Math.min(...lower, ...given) - 0.5;
-  const high = Math.max(...upper, ...given) + 0.5;
-  const y = scaleLinear([low, high], [top + evHeight - 4, top + 4]);
-  const lines = y.ticks(evHeight > 100 ? 6 : 4);
-  return (
-    <>
-      <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
-        <path d={band(at, lower, upper, scale, y)} fill={colour("accentSoft")} opacity={0.55}>
-          <title>From overcast to clear</title>
-        </path>
-        {lines.map((value) => (
-          <g key={value}>
-            <line
-              x1={left}
-              x2={right}
-              y1={y(value)}
-              y2={y(value)}
-              stroke={colour("line")}
-              strokeWidth={0.7}
-            />
-            <Label x={right - 6} y={y(value) - 3} textAnchor="end" size={10.5} figure tone="inkSoft">
-              {`EV ${String(value).replace("-", "−")}`}
+export const LightLayer = layerOf(
+  function LightLayer(props: LayerProps & { edits: LayerEdits }) {
+    const { lanes, scale, top, height, left, right, edits } = props;
+    const frames = lanes.frames as Record<string, number[]>;
+    const at = frames.at_s ?? [];
+    const scene = frames.scene_ev ?? [];
+    const given = frames.given_ev ?? [];
+    const [darker = 0, brighter = 0] = lanes.cloud_stops;
+    const lower = scene.map((value) => value + darker);
+    const upper = scene.map((value) => value + brighter);
+    const tall = height > 150;
+    const evHeight = tall ? height * 0.58 : height;
+    const low = Math.min(...lower, ...given) - 0.5;
+    const high = Math.max(...upper, ...given) + 0.5;
+    const y = scaleLinear([low, high], [top + evHeight - 4, top + 4]);
+    const lines = y.ticks(evHeight > 100 ? 6 : 4);
+    return (
+      <>
+        <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
+          <path d={band(at, lower, upper, scale, y)} fill={colour("accentSoft")} opacity={0.55}>
+            <title>From overcast to clear</title>
+          </path>
+          {lines.map((value) => (
+            <g key={value}>
+              <line
+                x1={left}
+                x2={right}
+                y1={y(value)}
+                y2={y(value)}
+                stroke={colour("line")}
+                strokeWidth={0.7}
+              />
+              <Label x={right - 6} y={y(value) - 3} textAnchor="end" size={10.5} figure tone="inkSoft">
+                {`EV ${String(value).replace("-", "−")}`}
+              </Label>
+            </g>
+          ))}
+          {lanes.off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
+          <path
+            d={trace(at, given, scale, y)}
+            fill="none"
+            stroke={colour("trace")}
+            strokeWidth={1.6}
+            strokeDasharray="5 3"
+          />
+          <path d={trace(at, scene, scale, y)} fill="none" stroke={colour("accent")} strokeWidth={2} />
+          {lanes.notes.map((note) => (
+            <Label
+              key={note.at_s}
+              x={Math.min(Math.max(scale(note.at_s), left + 170), right - 200)}
+              y={Math.min(Math.max(y(note.ev) + 15, top + 14), top + evHeight - 7)}
+              textAnchor="middle"
+              size={11.5}
+              weight={600}
+              tone="fail"
+              halo
+            >
+              {note.text}
             </Label>
-          </g>
-        ))}
-        {lanes.off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
-        <path
-          d={trace(at, given, scale, y)}
-          fill="none"
-          stroke={colour("trace")}
-          strokeWidth={1.6}
-          strokeDasharray="5 3"
-        />
-        <path d={trace(at, scene, scale, y)} fill="none" stroke={colour("accent")} strokeWidth={2} />
-        {lanes.notes.map((note) => (
-          <Label
-            key={note.at_s}
-            x={Math.min(Math.max(scale(note.at_s), left + 170), right - 200)}
-            y={Math.min(Math.max(y(note.ev) + 15, top + 14), top + evHeight - 7)}
-            textAnchor="middle"
-            size={11.5}
-            weight={600}
-            tone="fail"
-            halo
-          >
-            {note.text}
-          </Label>
-        ))}
-        {lanes.wishes.map((wish) => (
-          <Post key={wish.index} wish={wish} scale={scale} y={y} foot={top + evHeight} edits={edits} />
-        ))}
-      </LayerGround>
-      {tall && <Settings {...props} top={top + evHeight} height={height - evHeight} />}
-    </>
-  );
-}
+          ))}
+          {lanes.wishes.map((wish) => (
+            <Post key={wish.index} wish={wish} scale={scale} y={y} foot={top + evHeight} edits={edits} />
+          ))}
+        </LayerGround>
+        {tall && <Settings {...props} top={top + evHeight} height={height - evHeight} />}
+      </>
+    );
+  },
+  ["cloud_stops", "notes", "wishes", "handles", "traces", "off"],
+  ["at_s", "scene_ev", "given_ev", "shutter_stops", "iso_stops", "aperture_stops"],
+);
 
 /** Shutter, ISO and aperture in stops of light over their least, and the limits that can be dragged. */
 function Settings(props: LayerProps & { edits: LayerEdits }) {

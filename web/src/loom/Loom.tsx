@@ -50,7 +50,10 @@ export function Loom({ plan, lens, cursor, onCursor, edits, rates }: LoomProps) 
   }, [lanes.start_s, lanes.end_s, limit]);
   const [chosen, setChosen] = useState<Span | null>(null);
   const span = chosen ? within(chosen, limit) : whole;
-  const scale = wallScale(span, LABELS, Math.max(width, LABELS + 50));
+  const scale = useMemo(
+    () => wallScale({ from: span.from, to: span.to }, LABELS, Math.max(width, LABELS + 50)),
+    [span.from, span.to, width],
+  );
   const room = useRoom(box);
   const wanted = HEIGHTS[lens];
   const strips = lanes.axes.length;

@@ -1,4 +1,5 @@
 import { scaleLinear } from "d3-scale";
+import { memo } from "react";
 import { moveEdit } from "../api/moveEdit";
 import type { LayerEdits } from "./LightLayer";
 import { band, colour, Label, type LayerProps, trace } from "./layer";
@@ -7,7 +8,8 @@ import { useDrag } from "./useDrag";
 type AxisLane = LayerProps["lanes"]["axes"][number];
 /** What is drawn beside positions: nothing, speeds, or accelerations. */
 export type Rates = "speed" | "force" | null;
-type PostOf = LayerProps["lanes"]["posts"][number];
+type PostOf = AxisLane["posts"][number];
+type Column = number[] | undefined;
 
 /**
  * One strip an axis: its trace, posts for the keys, holds behind them, and what is over a limit marked
@@ -32,6 +34,7 @@ export function MoveLayer(props: LayerProps & { edits: LayerEdits; rates: Rates;
     );
   }
   const each = height / axes.length;
+  const frames = lanes.frames as Record<string, Column>;
   return (
     <g data-testid="move-layer">
       <rect x={left} y={top} width={right - left} height={height} rx={3} fill={colour("lane")} />
@@ -44,7 +47,12 @@ export function MoveLayer(props: LayerProps & { edits: LayerEdits; rates: Rates;
         <Strip
           key={axis.name}
           axis={axis}
-          lanes={lanes}
+          at={frames.at_s ?? NONE}
+          values={frames[axis.name] ?? NONE}
+          speeds={rates ? frames[`${axis.name}_${rates}`] : undefined}
+          near={axis.name === "focus" ? frames.focus_near : undefined}
+          far={axis.name === "focus" ? frames.focus_far : undefined}
+          holds={lanes.holds}
           scale={scale}
           top={top + i * each}
           height={each}
@@ -60,21 +68,46 @@ export function MoveLayer(props: LayerProps & { edits: LayerEdits; rates: Rates;
   );
 }
 
-function Strip(
-  props: LayerProps & { axis: AxisLane; edits: LayerEdits; rates: Rates; tall: boolean; first: boolean },
+const NONE: number[] = [];
+
+/** One axis. Answers keep the identity of what is the same in them, so that only strips that change are drawn. */
+const Strip = memo(function Strip(
+  props: Omit<LayerProps, "lanes"> & {
+    axis: AxisLane;
+    at: number[];
+    values: number[];
+    speeds: Column;
+    near: Column;
+    far: Column;
+    holds: LayerProps["lanes"]["holds"];
+    edits: LayerEdits;
+    rates: Rates;
+    tall: boolean;
+    first: boolean;
+  },
 ) {
-  const { axis, lanes, scale, top, height, left, right, edits, rates, tall, first } = props;
-  const frames = lanes.frames as Record<string, number[]>;
-  const at = frames.at_s ?? [];
-  const values = frames[axis.name] ?? [];
-  // Keys do not say where an axis stands that is solved for.
-  const own = lanes.posts.filter((post) => axis.name in post.positions);
+  const {
+    axis,
+    at,
+    values,
+    speeds,
+    near,
+    far,
+    holds,
+    scale,
+    top,
+    height,
+    left,
+    right,
+    edits,
+    rates,
+    tall,
+    first,
+  } = props;
   const { low, high } = axis;
   const room = Math.min(9, height * 0.22);
   const y = scaleLinear([low, high === low ? low + 1 : high], [top + height - room, top + room]);
-  const speeds = rates ? (frames[`${axis.name}_${rates}`] ?? []) : [];
-  const sharp = axis.name === "focus" && frames.focus_near && frames.focus_far;
-  const fastest = Math.max(1e-9, ...speeds.map(Math.abs));
+  const fastest = Math.max(1e-9, ...(speeds ?? []).map(Math.abs));
   const ySpeed = scaleLinear([-fastest, fastest], [top + height - 2, top + 2]);
   return (
     <g>
@@ -98,24 +131,22 @@ function Strip(
         </>
       )}
       <g clipPath="url(#loom-lanes)">
-        {lanes.posts.map((post) =>
-          post.until_s > post.at_s ? (
-            <rect
-              key={post.index}
-              x={scale(post.at_s)}
-              y={top}
-              width={Math.max(scale(post.until_s) - scale(post.at_s), 1)}
-              height={height}
-              fill={colour("holdSoft")}
-            />
-          ) : null,
-        )}
-        {sharp && (
+        {holds.map((hold) => (
+          <rect
+            key={hold.from_s}
+            x={scale(hold.from_s)}
+            y={top}
+            width={Math.max(scale(hold.to_s) - scale(hold.from_s), 1)}
+            height={height}
+            fill={colour("holdSoft")}
+          />
+        ))}
+        {near && far && (
           <path
             d={band(
               at,
-              (frames.focus_near ?? []).map((value) => Math.max(value, low)),
-              (frames.focus_far ?? []).map((value) => Math.min(value, high)),
+              near.map((value) => Math.max(value, low)),
+              far.map((value) => Math.min(value, high)),
               scale,
               y,
             )}
@@ -125,7 +156,7 @@ function Strip(
             <title>What is sharp</title>
           </path>
         )}
-        {rates && (
+        {speeds && (
           <path
             d={trace(at, speeds, scale, ySpeed)}
             fill="none"
@@ -170,7 +201,7 @@ function Strip(
             )}
           </g>
         ))}
-        {own.map((post) => (
+        {axis.posts.map((post) => (
           <Post
             key={post.index}
             post={post}
@@ -185,7 +216,7 @@ function Strip(
       </g>
     </g>
   );
-}
+});
 
 /** A key: a stem with a flat head, from the foot of the strip to the axis's value. */
 function Post(props: {
@@ -200,7 +231,7 @@ function Post(props: {
   const { post, axis, scale, foot, edits, tall } = props;
   const y = props.y as ((value: number) => number) & { invert: (px: number) => number };
   const x = scale(post.at_s);
-  const value = post.positions[axis.name] ?? axis.low;
+  const { value } = post;
   const top = y(value);
   const drag = useDrag({ post, value, y }, (base, dx, dy, end) => {
     const edit = moveEdit("drag", {
@@ -213,7 +244,7 @@ function Post(props: {
   });
   return (
     <g {...drag} style={{ cursor: "move" }} data-post={`${axis.name}-${post.index}`}>
-      <title>{`${post.text}: ${axis.name} ${post.said[axis.name] ?? ""}`}</title>
+      <title>{`${post.moment}: ${axis.name} ${post.said}`}</title>
       <rect
         x={x - 9}
         y={Math.min(top, foot) - 9}

@@ -1,77 +1,81 @@
-import { colour, Label, type LayerProps, trace } from "./layer";
+import { colour, Label, type LayerProps, layerOf, trace } from "./layer";
 
 /** The wall clock: its hours, the light of the sky, sun and moon, and when they come and go. */
-export function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) {
-  const { sky } = lanes;
-  const altitude = (value: number) => top + height - 6 - (Math.max(value, -20) / 90) * (height - 10);
-  const shown = lanes.marks.filter((mark) => scale(mark.at_s) > left + 2 && scale(mark.at_s) < right - 4);
-  return (
-    <g>
-      {apart(lanes.wall_ticks, scale, left + 8, right - 16).map((tick) => (
-        <g key={tick.at}>
-          <Label x={scale(tick.at)} y={top - 11} textAnchor="middle" figure>
-            {tick.label}
-          </Label>
-          <line x1={scale(tick.at)} x2={scale(tick.at)} y1={top - 6} y2={top} stroke={colour("inkSoft")} />
+export const SkyBand = layerOf(
+  function SkyBand({ lanes, scale, top, height, left, right }: LayerProps) {
+    const { sky } = lanes;
+    const altitude = (value: number) => top + height - 6 - (Math.max(value, -20) / 90) * (height - 10);
+    const shown = lanes.marks.filter((mark) => scale(mark.at_s) > left + 2 && scale(mark.at_s) < right - 4);
+    return (
+      <g>
+        {apart(lanes.wall_ticks, scale, left + 8, right - 16).map((tick) => (
+          <g key={tick.at}>
+            <Label x={scale(tick.at)} y={top - 11} textAnchor="middle" figure>
+              {tick.label}
+            </Label>
+            <line x1={scale(tick.at)} x2={scale(tick.at)} y1={top - 6} y2={top} stroke={colour("inkSoft")} />
+          </g>
+        ))}
+        <defs>
+          <linearGradient
+            id="sky-band"
+            gradientUnits="userSpaceOnUse"
+            x1={scale(sky.at_s[0] ?? 0)}
+            x2={scale(sky.at_s.at(-1) ?? 1)}
+          >
+            {sky.colour.map((shade, i) => (
+              <stop
+                key={sky.at_s[i]}
+                offset={
+                  ((sky.at_s[i] ?? 0) - (sky.at_s[0] ?? 0)) / ((sky.at_s.at(-1) ?? 1) - (sky.at_s[0] ?? 0))
+                }
+                stopColor={shade}
+              />
+            ))}
+          </linearGradient>
+        </defs>
+        <Label x={left - 10} y={top + 26} textAnchor="end" size={13} weight={700} tone="ink">
+          Sky
+        </Label>
+        <g clipPath="url(#loom-lanes)">
+          <rect
+            className="sky"
+            x={left}
+            y={top}
+            width={right - left}
+            height={height}
+            rx={3}
+            fill="url(#sky-band)"
+          />
+          <path
+            d={trace(sky.at_s, sky.moon_altitude_deg, scale, altitude)}
+            fill="none"
+            className="sky"
+            stroke="#FFF8E7"
+            strokeWidth={1.3}
+            strokeDasharray="1 5"
+            strokeLinecap="round"
+            clipPath="url(#sky-only)"
+          />
+          <path
+            d={trace(sky.at_s, sky.sun_altitude_deg, scale, altitude)}
+            fill="none"
+            className="sky"
+            stroke="#B25A12"
+            strokeWidth={1.5}
+            clipPath="url(#sky-only)"
+          />
+          <clipPath id="sky-only">
+            <rect x={left} y={top} width={right - left} height={height - 4} />
+          </clipPath>
         </g>
-      ))}
-      <defs>
-        <linearGradient
-          id="sky-band"
-          gradientUnits="userSpaceOnUse"
-          x1={scale(sky.at_s[0] ?? 0)}
-          x2={scale(sky.at_s.at(-1) ?? 1)}
-        >
-          {sky.colour.map((shade, i) => (
-            <stop
-              key={sky.at_s[i]}
-              offset={
-                ((sky.at_s[i] ?? 0) - (sky.at_s[0] ?? 0)) / ((sky.at_s.at(-1) ?? 1) - (sky.at_s[0] ?? 0))
-              }
-              stopColor={shade}
-            />
-          ))}
-        </linearGradient>
-      </defs>
-      <Label x={left - 10} y={top + 26} textAnchor="end" size={13} weight={700} tone="ink">
-        Sky
-      </Label>
-      <g clipPath="url(#loom-lanes)">
-        <rect
-          className="sky"
-          x={left}
-          y={top}
-          width={right - left}
-          height={height}
-          rx={3}
-          fill="url(#sky-band)"
-        />
-        <path
-          d={trace(sky.at_s, sky.moon_altitude_deg, scale, altitude)}
-          fill="none"
-          className="sky"
-          stroke="#FFF8E7"
-          strokeWidth={1.3}
-          strokeDasharray="1 5"
-          strokeLinecap="round"
-          clipPath="url(#sky-only)"
-        />
-        <path
-          d={trace(sky.at_s, sky.sun_altitude_deg, scale, altitude)}
-          fill="none"
-          className="sky"
-          stroke="#B25A12"
-          strokeWidth={1.5}
-          clipPath="url(#sky-only)"
-        />
-        <clipPath id="sky-only">
-          <rect x={left} y={top} width={right - left} height={height - 4} />
-        </clipPath>
+        <Marks shown={shown} scale={scale} y={top + height} right={right} />
       </g>
-      <Marks shown={shown} scale={scale} y={top + height} right={right} />
-    </g>
-  );
-}
+    );
+  },
+  ["sky", "marks", "wall_ticks"],
+  [],
+);
 
 /** The ticks between two edges whose labels do not touch. */
 function apart(

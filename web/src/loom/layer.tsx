@@ -1,5 +1,5 @@
 import { area, curveLinear, line } from "d3-shape";
-import type { ReactNode, SVGProps } from "react";
+import { memo, type ReactNode, type SVGProps } from "react";
 import type { Plan } from "../api/client";
 import type { Scale } from "./scale";
 
@@ -10,6 +10,29 @@ export interface LayerProps {
   height: number;
   left: number;
   right: number;
+}
+
+type Lanes = Plan["lanes"];
+
+/**
+ * A layer that is drawn anew only when something that it draws has changed: parts of the lanes, columns of
+ * their frames, or its place. Answers keep the identity of what is the same in them.
+ */
+export function layerOf<P extends LayerProps>(
+  draw: (props: P) => ReactNode,
+  parts: readonly (keyof Lanes)[],
+  columns: readonly string[],
+) {
+  const frames = (lanes: Lanes) => lanes.frames as Record<string, number[] | undefined>;
+  const same = (before: P, after: P) => {
+    const { lanes: old, ...others } = before;
+    return (
+      parts.every((part) => old[part] === after.lanes[part]) &&
+      columns.every((column) => frames(old)[column] === frames(after.lanes)[column]) &&
+      Object.entries(others).every(([name, value]) => value === after[name as keyof P])
+    );
+  };
+  return memo(draw, same);
 }
 
 /** The CSS variable of a theme colour: `inkSoft` is --chakra-colors-ink-soft. */

@@ -1,0 +1,136 @@
+import { chakra, Flex } from "@chakra-ui/react";
+import { memo } from "react";
+import type { Plan } from "../api/client";
+import { Action, Leads, type Severity, StateMark } from "../app/parts";
+import { ThemeChoice } from "../app/Shell";
+import type { DeskLens } from "../loom/Loom";
+import type { Rates } from "../loom/MoveLayer";
+import type { Sheet } from "./Sheets";
+import type { DeskState } from "./useDesk";
+
+export const LENSES: { lens: DeskLens; name: string; key: string }[] = [
+  { lens: "time", name: "Time", key: "1" },
+  { lens: "light", name: "Light", key: "2" },
+  { lens: "move", name: "Move", key: "3" },
+  { lens: "feed", name: "Feed", key: "4" },
+];
+
+const SAVING: Record<DeskState["saving"], string> = {
+  saved: "saved",
+  saving: "saving …",
+  waiting: "not saved yet, trying again",
+  refused: "not saved",
+  elsewhere: "saved elsewhere",
+};
+
+interface HeaderProps {
+  name: string;
+  under: string;
+  saving: DeskState["saving"];
+  findings: Plan["findings"];
+  lens: DeskLens;
+  onLens: (lens: DeskLens) => void;
+  onSheet: (sheet: Sheet) => void;
+  onRun: () => void;
+}
+
+/** What shot this is, the steps of the job with their state, and the ways out. */
+export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
+  const { name, under, saving, findings, lens, onLens, onSheet, onRun } = props;
+  const state = (of: DeskLens): Severity =>
+    findings.find((finding) => finding.lens === of)?.severity ?? "good";
+  return (
+    <Flex as="header" align="baseline" gap="3" wrap="wrap" mb="2">
+      <chakra.h1 fontSize="18px" fontWeight="700">
+        {name}
+      </chakra.h1>
+      <chakra.button
+        type="button"
+        color="inkSoft"
+        cursor="pointer"
+        textAlign="left"
+        textDecoration="underline"
+        textDecorationColor="line"
+        textUnderlineOffset="4px"
+        _hover={{ color: "ink" }}
+        onClick={() => onSheet("details")}
+        data-testid="open-details"
+      >
+        {under}
+      </chakra.button>
+      <chakra.span color="inkSoft" fontSize="13px" data-testid="saving" aria-live="polite">
+        {SAVING[saving]}
+      </chakra.span>
+      <Flex as="nav" aria-label="Steps of the job" ml="auto" gap="1" align="center" wrap="wrap">
+        {LENSES.map(({ lens: one, name: said }) => (
+          <chakra.button
+            key={one}
+            type="button"
+            display="inline-flex"
+            alignItems="center"
+            gap="1.5"
+            px="2.5"
+            py="1"
+            borderRadius="999px"
+            cursor="pointer"
+            aria-pressed={lens === one}
+            bg={lens === one ? "card" : "transparent"}
+            fontWeight={lens === one ? "700" : "400"}
+            onClick={() => onLens(one)}
+          >
+            <StateMark severity={state(one)} />
+            {said}
+          </chakra.button>
+        ))}
+        <Action strong ml="1" onClick={onRun} data-testid="open-arm">
+          Run
+        </Action>
+        <Leads to="/" ml="2" fontWeight="400" color="inkSoft">
+          Tonight
+        </Leads>
+        <Leads to="/shots" mx="1" fontWeight="400" color="inkSoft">
+          Shots
+        </Leads>
+        <ThemeChoice />
+      </Flex>
+    </Flex>
+  );
+});
+
+const NEXT_RATES: Record<"none" | "speed" | "force", Rates> = { none: "speed", speed: "force", force: null };
+
+/** What can be done in one step of the job, below the loom. */
+export const LensActions = memo(function LensActions(props: {
+  lens: DeskLens;
+  rates: Rates;
+  moves: boolean;
+  onRates: (rates: Rates) => void;
+  onSheet: (sheet: Sheet) => void;
+  onWish: () => void;
+}) {
+  const { lens, rates, moves, onRates, onSheet, onWish } = props;
+  return (
+    <Flex gap="2" mt="1" mb="3" pl="100px" wrap="wrap">
+      {lens === "time" && (
+        <Action onClick={() => onSheet("subject")} data-testid="open-subject">
+          Interval from the subject …
+        </Action>
+      )}
+      {lens === "move" && moves && (
+        <Action onClick={() => onRates(NEXT_RATES[rates ?? "none"])} data-testid="toggle-speed">
+          {rates === null ? "With speeds" : rates === "speed" ? "With accelerations" : "Positions alone"}
+        </Action>
+      )}
+      {lens === "light" && (
+        <>
+          <Action onClick={onWish} data-testid="add-wish">
+            Wish for more or less light at the plumb line
+          </Action>
+          <Action onClick={() => onSheet("reading")} data-testid="open-reading">
+            Meter reading …
+          </Action>
+        </>
+      )}
+    </Flex>
+  );
+});

@@ -1,0 +1,37 @@
+import { memo } from "react";
+import type { Shot } from "../api/client";
+import { ArmDialog } from "./ArmDialog";
+import { ReadingDialog } from "./ReadingDialog";
+import { Shortcuts } from "./Shortcuts";
+import { ShotDetails } from "./ShotDetails";
+import { SubjectDialog } from "./SubjectDialog";
+import type { DeskState } from "./useDesk";
+
+/** What can lie open on the desk. */
+export type Sheet = "details" | "keys" | "subject" | "reading" | "run";
+
+interface SheetsProps {
+  desk: DeskState;
+  shot: Shot;
+  id: string;
+  sheet: Sheet | null;
+  onSheet: (sheet: Sheet | null) => void;
+}
+
+// The desk is another object with every plan; its acts stay the same.
+const sameSheets = (a: SheetsProps, b: SheetsProps) =>
+  a.sheet === b.sheet && a.shot === b.shot && a.id === b.id;
+
+/** All sheets of the desk, one of them open at most. */
+export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: SheetsProps) {
+  const close = () => onSheet(null);
+  return (
+    <>
+      <ShotDetails desk={desk} shot={shot} open={sheet === "details"} onClose={close} />
+      <SubjectDialog shot={shot} open={sheet === "subject"} onClose={close} onTake={desk.takeShot} />
+      <ReadingDialog shot={shot} open={sheet === "reading"} onClose={close} onTake={desk.takeShot} />
+      <Shortcuts open={sheet === "keys"} onClose={close} />
+      <ArmDialog shotId={id} open={sheet === "run"} onClose={close} />
+    </>
+  );
+}, sameSheets);
