@@ -64,6 +64,9 @@ if ! cmp -s web/package-lock.json "$stamp/package-lock.json"; then
     (cd web && npm install --no-update-notifier --no-save --no-fund --no-audit --loglevel=error) || fail "npm could not install the packages: the lines above say why."
     cp web/package-lock.json "$stamp/package-lock.json"
 fi
+if [ ! -f web/src/api/schema.d.ts ] || [ docs/formats/openapi.json -nt web/src/api/schema.d.ts ]; then
+    (cd web && npx openapi-typescript ../docs/formats/openapi.json -o src/api/schema.d.ts >/dev/null) || fail "The API's types could not be written: the lines above say why."
+fi
 if [ ! -f web/dist/index.html ] || [ -n "$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -newer web/dist/index.html | head -1)" ]; then
     say "Building the interface"
     (cd web && npx vite build --logLevel warn) || fail "The interface could not be built: the lines above say why."

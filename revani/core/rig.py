@@ -1,5 +1,6 @@
 """The rig over a whole shot: where every axis stands at each frame, and what the camera sees from there."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -13,6 +14,7 @@ from revani.core.refusal import Refusal
 from revani.core.sky import Array
 
 _DENSE = 4_000
+_STILL = 1e-9
 
 
 @dataclass(frozen=True)
@@ -88,6 +90,17 @@ class Motion:
         ends = [*self.path.knots.arrives_s, *self.path.knots.leaves_s]
         at = np.union1d(np.linspace(0.0, event_s, _DENSE), np.clip(ends, 0.0, event_s))
         return at, self.at(at)
+
+    def moving_s(self, names: Iterable[AxisName]) -> float:
+        """For how long any of these axes moves in the whole shot, seconds."""
+        moved = [name for name in names if name in self.positions]
+        if not moved:
+            return 0.0
+        if self.path.move.kind == "stepwise":
+            return float(self.travel_s.sum())
+        at, positions = self.dense
+        steps = np.max(np.abs(np.diff([positions[name] for name in moved], axis=1)), axis=0)
+        return float(np.diff(at)[steps > _STILL].sum())
 
     @property
     def axes(self) -> dict[AxisName, Axis]:

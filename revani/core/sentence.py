@@ -66,7 +66,8 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
             if edit.text.strip() == "=":
                 return apply_edit(shot, Edit(field=edit.field, free=True))
             return field.read(shot, edit.text)
-        return field.nudge(shot, timing_of(shot), edit.nudge or 0)
+        # Step by step one comes to where no document may be.
+        return Shot.model_validate_json(field.nudge(shot, timing_of(shot), edit.nudge or 0).model_dump_json())
     except Refusal as refusal:
         raise Refusal(edit.field, refusal.allowed, edit.text) from None
     except ValidationError as error:

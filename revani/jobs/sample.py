@@ -72,7 +72,7 @@ ND_DARK = Filter.model_validate(_named("Smoke 6", stops=6))
 RAIL = Mover.model_validate(
     _named(
         "Rook rail", note="Four feet of rail on two stands. Weigh the stands down.", weight_kg=4.2, payload_kg=6,
-        incline_deg=15, moving_w=14, idle_w=1.5,
+        incline_deg=15, moving_w=14, idle_w=1.5, battery_wh=98,
         axes=[{"name": "slide", "low": 0, "high": 1220, "speed": 120, "acceleration": 60, "step": 0.02,
                "backlash": 0.15, "settle_s": 0.6}],
     )
@@ -80,6 +80,7 @@ RAIL = Mover.model_validate(
 NOD = Mover.model_validate(
     _named(
         "Nod head", note="Pans and tilts; likes its payload centred.", weight_kg=1.1, payload_kg=2.5, moving_w=8,
+        battery_wh=48,
         axes=[
             {"name": "pan", "low": -170, "high": 170, "speed": 30, "acceleration": 40, "step": 0.01,
              "backlash": 0.04, "settle_s": 0.4},

@@ -110,3 +110,64 @@ def test_a_bad_line_of_keys_is_refused_by_its_number(page: Page, client: httpx.C
     file.write_text("after_s,slide\n0,100\n600,800\n")
     page.find("[data-testid=keys-file]").send_keys(str(file))
     page.until("move.keys.1.slide", "800 mm")
+
+
+# Drags a post for a second and a half without ever resting, and counts how often its trace was drawn anew meanwhile.
+_RESTLESS = """
+const done = arguments[0];
+const post = document.querySelector("[data-post='slide-1']");
+const trace = document.querySelector('[data-testid=trace-slide]');
+const box = post.getBoundingClientRect();
+const at = {clientX: box.x + box.width / 2, clientY: box.y + 4, pointerId: 1, bubbles: true, buttons: 1};
+Element.prototype.setPointerCapture = () => {};
+let drawn = 0;
+new MutationObserver(() => { drawn += 1; }).observe(trace, {attributes: true});
+post.dispatchEvent(new PointerEvent('pointerdown', at));
+let n = 0;
+const timer = setInterval(() => {
+  n += 1;
+  post.dispatchEvent(new PointerEvent('pointermove', {...at, clientY: at.clientY + 5 + (n % 40)}));
+  if (n === 90) { clearInterval(timer); done(drawn); }
+}, 16);
+"""
+
+
+def test_a_trace_follows_a_pointer_that_never_rests(page: Page, client: httpx.Client) -> None:
+    move = Move.model_validate({"keys": [key(0, slide=200).model_dump(), key(18_000, slide=900).model_dump()]})
+    open_move(page, client, move=move)
+    assert page.driver.execute_async_script(_RESTLESS) >= 3
+
+
+def test_a_locked_target_is_dragged_in_the_picture_and_typed(page: Page, client: httpx.Client) -> None:
+    keys = [key(0, slide=200).model_dump(), key(18_000, slide=900).model_dump()]
+    id = open_move(page, client, move={"keys": keys, "things": [KILN.model_dump()], "aim": {"thing": "Kiln"}})
+    page.until("move.aim.across", "50 %")
+    finder = page.find("[data-testid=finder]")
+    page.script("arguments[0].scrollIntoView({block: 'center'})", finder)
+    ActionChains(page.driver).click_and_hold(finder).move_by_offset(40, 0).move_by_offset(40, 0).release().perform()
+    page.wait(lambda _: page.value("move.aim.across") != "50 %")
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["move"]["aim"]["across"] > 0.55)
+    page.type("move.aim.across", "1/3\n")
+    page.until("move.aim.across", "33.3 %")
+    saved(page)
+
+
+def test_things_are_added_typed_and_taken_away(page: Page, client: httpx.Client) -> None:
+    id = open_move(page, client)
+    page.click("[data-testid=move-panel] summary")
+
+    def press(text: str) -> None:
+        xpath = f"//*[@data-testid='move-panel']//button[text()='{text}']"
+        page.wait(lambda d: page.script("arguments[0].click()", d.find_element(By.XPATH, xpath)) is None)
+
+    press("Add a thing")
+    page.until("move.things.0.name", "Thing 1")
+    page.type("move.things.0.name", "Driftwood\n")
+    page.type("move.things.0.y_mm", "1.5 m\n")
+    page.until("move.things.0.y_mm", "1,500 mm")
+    page.type("move.things.0.width_mm", "wide\n")
+    page.wait(lambda d: "Type a length" in d.find_element(By.CSS_SELECTOR, "[role=alert]").text)
+    page.find('[data-field="move.things.0.width_mm"]').send_keys("\ue00c")
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["move"]["things"][0]["y_mm"] == 1500)
+    press("Remove")
+    page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=things]"))

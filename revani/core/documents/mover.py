@@ -77,6 +77,7 @@ class Mover(Gear):
     incline_deg: float = Field(0.0, ge=0, le=90, description="Steepest slope that it climbs with its payload.")
     moving_w: float = Field(12.0, ge=0, le=5_000)
     idle_w: float = Field(1.0, ge=0, le=5_000)
+    battery_wh: float | None = Field(None, gt=0, le=5_000, description="Of its own; none: it needs not last.")
 
     @model_validator(mode="after")
     def _once_each(self) -> Self:

@@ -14,7 +14,7 @@ from revani.core.measures import TEMPERATURE
 from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import ceil_to
-from revani.core.units import count, decimals, gigabytes
+from revani.core.units import count, decimals, duration, gigabytes
 
 
 def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None, Fix | None]:
@@ -107,6 +107,40 @@ def _wider_for_battery(program: Program) -> Fix | None:
         shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
     )
     return Fix(label="Further apart, same hours", price=price(timing, solved(wider)), shot=wider)
+
+
+@finding
+def mover_battery_too_short(program: Program) -> Finding | None:
+    """A mover's own battery ends before the shot does, or with less than the margin."""
+    shot, motion, event_s = program.shot, program.motion, float(program.timing.event_s)
+    for mover in shot.kit.movers:
+        if mover.battery_wh is None:
+            continue
+        moving_s = motion.moving_s([axis.name for axis in mover.axes]) if motion else 0.0
+        needs_wh = (mover.idle_w * (event_s - moving_s) + mover.moving_w * moving_s) / 3600
+        chill = float(cold(shot.place.temperature_c))
+        gives_wh = mover.battery_wh * chill
+        if needs_wh <= gives_wh * (1 - MARGIN):
+            continue
+        empty = needs_wh > gives_wh
+        stepwise = Fix(
+            label="Shoot, move, settle",
+            price="it moves between frames alone; travel and settling are taken from the shutter",
+            shot=shot.with_move(kind="stepwise"),
+        ) if motion and motion.path.move.kind == "continuous" else None  # fmt: skip
+        return Finding(
+            id="feed.mover-battery",
+            severity="fix" if empty else "mind",
+            lens="feed",
+            sentence=f"The battery of {mover.name} ends before the shot does."
+            if empty
+            else f"The battery of {mover.name} lasts, but without its margin.",
+            figures=f"{decimals(needs_wh, 1)} Wh are drawn, {duration(round(moving_s))} moving and "
+            f"{duration(round(event_s - moving_s))} holding; {decimals(mover.battery_wh, 1)} Wh give {chill:.0%} "
+            f"at {TEMPERATURE.show(shot.place.temperature_c, 0)}.",
+            fixes=usable(stepwise),
+        )
+    return None
 
 
 @finding

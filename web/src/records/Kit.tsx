@@ -86,6 +86,7 @@ const FIELDS: Record<Kind, RecordField[]> = {
     { path: "incline_deg", label: "Climbs at most", unit: "°", kind: "number" },
     { path: "moving_w", label: "Draws while moving", unit: "W", kind: "number" },
     { path: "idle_w", label: "Draws while holding", unit: "W", kind: "number" },
+    { path: "battery_wh", label: "Its own battery, if any", unit: "Wh", kind: "number" },
     { path: "axes", label: "Axes", kind: "axes" },
   ],
   filter: [
