@@ -12,7 +12,7 @@ from bench.compiling import _serial
 from bench.desk import HOME
 from bench.table import Row, median_s
 from revani.core.documents import Move, Shot
-from revani.core.findings.move import over_speed_or_force
+from revani.core.limits import over_speed_or_force
 from revani.core.moves import Clock
 from revani.core.program import compile_shot
 from revani.core.rig import motion_of

@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import AXIS_MEASURES, AxisName
-from revani.core.findings.move import over_speed_or_force
 from revani.core.focus import circle_mm, sharp_limits_m
+from revani.core.limits import over_speed_or_force
 from revani.core.moves import Clock
 from revani.core.movewords import show_moment, show_position
 from revani.core.program import Program, spans

@@ -6,10 +6,13 @@ import numpy as np
 from pydantic import Field
 
 from revani.core.documents import MOST_THINGS, AfterStart, AxisName, Document, FrameNumber, Move, MoveKey, Shot, Thing
+from revani.core.focus import circle_mm
 from revani.core.moves import Clock
+from revani.core.optics import depth_of_field
 from revani.core.program import Program
 from revani.core.refusal import Refusal
-from revani.core.rig import pose_of
+from revani.core.rig import middle_mm, pose_of
+from revani.core.units import duration, parse_duration
 
 _NEAR_PART = 0.5
 
@@ -22,18 +25,21 @@ class MoveEdit(Document):
     aim is locked, keeps its target so much to the left and higher. `drag`
     moves a key in time and its axes to positions. `duplicate` and `remove` take an index, the others
     work on all keys; `mirror` turns positions about the middle of their travel, `reverse` time.
-    `add thing` puts one more thing on the move table, `remove thing` takes that of the index away.
+    `add thing` puts one more thing on the move table, `remove thing` takes that of the index away. `pull`
+    pulls focus from where it is to the thing of the index, within `over` of the film (`2 s`).
     """
 
     track: Literal["move"] = "move"
     action: Literal[
-        "set", "aim", "drag", "duplicate", "remove", "mirror", "reverse", "stretch", "snap", "add thing", "remove thing"
-    ]
+        "set", "aim", "drag", "duplicate", "remove", "mirror", "reverse", "stretch", "snap", "pull", "add thing",
+        "remove thing",
+    ]  # fmt: skip
     index: int | None = None
     at_s: float | None = None
     positions: dict[AxisName, float] = Field(default={})
     across: float = 0.0
     down: float = 0.0
+    over: str = Field("", max_length=40)
 
 
 def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
@@ -57,6 +63,8 @@ def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
             raise Refusal("move.keys", f"No mover of this kit has {name}.", name)
     if edit.action in ("set", "aim"):
         keys = _set(program, keys, edit)
+    elif edit.action == "pull":
+        keys = _pulled(program, keys, edit)
     elif edit.action == "drag":
         keys[edit.index or 0] = _dragged(program, keys[edit.index or 0], edit)
     elif edit.action == "remove":
@@ -121,6 +129,42 @@ def _set(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]
     # A new key holds every axis that moves where it stands, so that the rest of the move stays as it is.
     full = {n: round(v, 3) for n, v in _standing(program, after).items() if _keyed(keys, n)} | positions
     return [*keys, MoveKey(at=AfterStart(after_s=round(after, 3)), positions=full)]
+
+
+def _pulled(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]:
+    """Two keys: focus where it stands, and so much of the film later on the thing, as far as it is away by then."""
+    shot = program.shot
+    things = shot.move.things if shot.move else ()
+    if "focus" not in shot.kit.axes:
+        raise Refusal("move.pull", "No mover of this kit drives the focus.")
+    if edit.index is None or not 0 <= edit.index < len(things):
+        raise Refusal("move.pull", f"From 0 to {len(things) - 1}." if things else "Nothing stands there.", edit.index)
+    try:
+        over_s = float(parse_duration(edit.over))
+    except Refusal as refusal:
+        raise Refusal("move.pull", refusal.allowed, edit.over) from None
+    begin_s = _inside(program, edit.at_s)
+    film_s = float(np.interp(begin_s, program.t_s, program.film_s)) + over_s
+    end_s = float(np.interp(film_s, program.film_s, program.t_s))
+    if over_s <= 0 or film_s > float(program.film_s[-1]) + 1e-6 or end_s <= begin_s:
+        left = float(program.film_s[-1]) - film_s + over_s
+        raise Refusal("move.pull", f"Between 0 s and {duration(round(max(left, 0.0), 2))} are left there.", edit.over)
+    after = np.array(end_s)
+    pose = pose_of(shot, {name: np.array(value) for name, value in _standing(program, end_s).items()}, after)
+    away_m = float(pose.sees(shot, middle_mm(things[edit.index]))[2]) / 1000
+    if away_m <= 0:
+        raise Refusal("move.pull", f"{things[edit.index].name} is behind the camera by then.")
+    now_m = _standing(program, begin_s).get("focus") or _hyperfocal_m(program)
+    for at_s, focus_m in ((begin_s, now_m), (end_s, away_m)):
+        there = MoveEdit(action="set", at_s=program.start_s + at_s, positions={"focus": focus_m})
+        keys = _set(program, keys, there)
+    return keys
+
+
+def _hyperfocal_m(program: Program) -> float:
+    shot = program.shot
+    f, aperture = shot.focal_length_mm, float(program.exposures.aperture[0])
+    return depth_of_field(f, aperture, 1_000.0, circle_mm(shot.kit.body)).hyperfocal_m
 
 
 def _keyed(keys: list[MoveKey], name: AxisName) -> bool:

@@ -17,7 +17,9 @@ from revani.core.units import decimals
 from revani.core.view import Way, framed_view
 
 _SAFE = 0.05
+# Common practice, no source: how a foreground passes, in parts of a good pace.
 _WANTED_PART = 0.003
+_PACES = (("gently", 0.5), ("well", 1.0), ("strongly", 2.0))
 
 
 class Piece(BaseModel):
@@ -186,11 +188,12 @@ def _told(program: Program, number: int) -> list[str]:
             step = float(np.abs(np.diff(motion.positions["slide"])).max())
             wanted = _WANTED_PART * shot.kit.body.pixels_wide
             if step > 0:
-                near_mm = shot.focal_length_mm * step / (wanted * pitch_um / 1000)
-                told.append(
-                    f"A foreground at {DISTANCE.show(near_mm / 1000)} would pass at {decimals(wanted, 0)} px a frame, "
-                    "a good pace."
-                )
+                paces = [
+                    f"{word} ({decimals(wanted * part, 0)} px a frame) at "
+                    f"{DISTANCE.show(shot.focal_length_mm * step / (wanted * part * pitch_um / 1000) / 1000)}"
+                    for word, part in _PACES
+                ]
+                told.append(f"A foreground would pass {', '.join(paces)}.")
                 told.append(_lowering(shot, pitch_um, step))
     focus = motion.positions["focus"][number - 1] if motion and "focus" in motion.positions else None
     if focus is not None:

@@ -171,3 +171,19 @@ def test_things_are_added_typed_and_taken_away(page: Page, client: httpx.Client)
     page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["move"]["things"][0]["y_mm"] == 1500)
     press("Remove")
     page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=things]"))
+
+
+def test_focus_is_pulled_to_a_thing_from_the_plumb_line_on(page: Page, client: httpx.Client) -> None:
+    keys = [key(0, slide=200, focus=1).model_dump(), key(18_000, slide=900).model_dump()]
+    move = {"keys": keys, "things": [KILN.model_dump()]}
+    id = open_move(page, client, kit=rig(axis("slide"), axis("focus")), move=move)
+    page.click("[data-testid=move-panel] summary")
+    over = page.find("[name=pull-over]")
+    over.send_keys("\ue009a\ue000" + "5 min")
+    pull = "//*[@data-testid='things']//button[text()='Pull focus here']"
+    page.wait(lambda d: page.script("arguments[0].click()", d.find_element(By.XPATH, pull)) is None)
+    page.wait(lambda d: "are left there" in d.find_element(By.CSS_SELECTOR, "[data-testid=move-panel]").text)
+    over.send_keys("\ue009a\ue000" + "3 s")
+    page.wait(lambda d: page.script("arguments[0].click()", d.find_element(By.XPATH, pull)) is None)
+    page.wait(lambda _: len(keys_of(client, id)) == 3)
+    assert keys_of(client, id)[1]["at"]["after_s"] == 2_700 and keys_of(client, id)[1]["positions"]["focus"] > 2.5

@@ -1,14 +1,15 @@
 """The move in words: what is typed, nudged and dragged on keys, things and a locked aim."""
 
+import numpy as np
 import pytest
 
-from revani.core.documents import MOST_THINGS, Shot
+from revani.core.documents import MOST_THINGS, MoveKey, Shot
 from revani.core.measures import measured_in
 from revani.core.moveedit import MoveEdit, apply_move_edit
 from revani.core.program import compile_shot
 from revani.core.refusal import Refusal
 from revani.core.sentence import Edit, apply_edit, aside, key_words, thing_words
-from tests.core.test_moves import KILN, pass_
+from tests.core.test_moves import KILN, axis, key, pass_, rig, shot_of
 
 
 def locked() -> Shot:
@@ -107,3 +108,64 @@ def test_an_arrow_key_steps_as_the_shown_measures_do() -> None:
     assert slide(apply_edit(locked(), nudge)) == pytest.approx(before + 20)
     with measured_in("imperial"):
         assert slide(apply_edit(locked(), nudge)) == pytest.approx(before + 25.4)
+
+
+def focusing(*keys: MoveKey) -> Shot:
+    """A rig that slides, pans and focuses past a pot at one metre and a kiln at three."""
+    pot = KILN.model_copy(update={"name": "Pot", "x_mm": 100.0, "y_mm": 1000.0})
+    kit = rig(*(axis(name) for name in ("slide", "pan", "focus")))
+    return shot_of(*keys, kit=kit, things=[KILN.model_dump(), pot.model_dump()])
+
+
+def test_focus_is_pulled_from_one_thing_to_another_within_so_much_of_the_film() -> None:
+    shot = focusing(key(0, slide=100, focus=1.0), key(18_000, slide=100))
+    program = compile_shot(shot)
+    pulled = edited(shot, MoveEdit(action="pull", index=0, at_s=program.start_s + 6_000, over="2 s"))
+    assert pulled.move
+    # Two seconds of a film at 30 fps are 60 frames, 30 s apart.
+    moments = [one.at.after_s for one in pulled.move.keys if "focus" in one.positions]  # type: ignore[union-attr]
+    assert moments == [0, 6_000, 7_800]
+    after = compile_shot(pulled)
+    assert after.motion
+    focus = after.motion.positions["focus"]
+    # What is sharp is a plane across the optical axis, here 8° up: 3 m ahead and 0.35 m below the lens.
+    away = 3.0 * np.cos(np.radians(8)) - 0.35 * np.sin(np.radians(8))
+    assert focus[:200] == pytest.approx(np.ones(200)) and focus[-1] == pytest.approx(away, abs=1e-3)
+    # On the way it goes straight in 1/distance.
+    assert float(after.motion.at(np.array(6_900.0))["focus"]) == pytest.approx(2 / (1 + 1 / away), abs=1e-3)
+    # The rest of the move is as it was.
+    assert after.motion.positions["slide"] == pytest.approx(program.motion.positions["slide"])  # type: ignore[union-attr]
+
+
+def test_a_first_pull_begins_at_the_hyperfocal_distance() -> None:
+    shot = focusing(key(0, slide=100), key(18_000, slide=900))
+    program = compile_shot(shot)
+    pulled = compile_shot(edited(shot, MoveEdit(action="pull", index=1, at_s=program.start_s, over="1")))
+    assert pulled.motion
+    # H = f²/(N c) + f with c a 1500th of the diagonal: 24²/(2.8284 · 0.028844) + 24 mm.
+    assert pulled.motion.positions["focus"][0] == pytest.approx(7.08, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("change", "allowed"),
+    [
+        ({"over": "soon"}, "length of time"), ({"over": "0"}, "Between 0 s and"),
+        ({"over": "1 min"}, "Between 0 s and"),
+        ({"index": 7}, "From 0 to 1"), ({"index": None}, "From 0 to 1"),
+    ],
+)  # fmt: skip
+def test_a_pull_that_cannot_be_is_refused(change: dict[str, object], allowed: str) -> None:
+    shot = focusing(key(0, slide=100, focus=2.0), key(18_000, slide=900))
+    values = {"action": "pull", "index": 0, "at_s": compile_shot(shot).start_s, "over": "2 s"} | change
+    with pytest.raises(Refusal) as refused:
+        edited(shot, MoveEdit.model_validate(values))
+    assert refused.value.path == "move.pull" and allowed in refused.value.allowed
+
+
+def test_a_rig_without_a_focus_motor_and_a_thing_behind_it_cannot_be_pulled_to() -> None:
+    with pytest.raises(Refusal, match="drives the focus"):
+        edited(locked(), MoveEdit(action="pull", index=0, over="2 s"))
+    behind = KILN.model_copy(update={"y_mm": -3000.0})
+    shot = focusing(key(0, slide=100, focus=2.0), key(18_000, slide=900)).with_move(things=[behind.model_dump()])
+    with pytest.raises(Refusal, match="behind the camera"):
+        edited(shot, MoveEdit(action="pull", index=0, over="2 s"))

@@ -26,9 +26,9 @@ from revani.core.documents import (
     Thing,
 )
 from revani.core.findings import Finding, judge
-from revani.core.findings.move import over_speed_or_force
 from revani.core.focus import distance_of, scale_of, sharp_limits_m
 from revani.core.legs import Leg, Ramp
+from revani.core.limits import over_speed_or_force
 from revani.core.moveedit import MoveEdit, apply_move_edit
 from revani.core.moves import locked_aim_deg
 from revani.core.movetable import move_table

@@ -7,7 +7,7 @@ import numpy as np
 
 from revani.core.documents import MOST_THINGS, MoveKey, Thing
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.move import narrowable, show, with_keys
+from revani.core.findings.movechange import narrowable, show, with_keys
 from revani.core.findings.price import price, retimed
 from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.measures import DISTANCE

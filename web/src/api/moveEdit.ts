@@ -8,6 +8,7 @@ export const moveEdit = (action: MoveEdit["action"], rest: Partial<MoveEdit> = {
   positions: {},
   across: 0,
   down: 0,
+  over: "",
   ...rest,
   action,
 });

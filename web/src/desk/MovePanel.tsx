@@ -40,9 +40,23 @@ export function MovePanel(props: {
   const now = useRef({ at, shot: plan.shot });
   now.current = { at, shot: plan.shot };
   const addKey = useCallback(() => edits.commit(moveEdit("set", { at_s: now.current.at })), [edits]);
+  const pull = useCallback(
+    (index: number, over: string) => edits.commit(moveEdit("pull", { index, at_s: now.current.at, over })),
+    [edits],
+  );
   const shotNow = useCallback(() => now.current.shot, []);
   if (!panel) return refused ? <Said>{refused}</Said> : null;
-  return <Shown desk={desk} panel={panel} tableAt={tableAt} edits={edits} onKey={addKey} shotNow={shotNow} />;
+  return (
+    <Shown
+      desk={desk}
+      panel={panel}
+      tableAt={tableAt}
+      edits={edits}
+      onKey={addKey}
+      onPull={pull}
+      shotNow={shotNow}
+    />
+  );
 }
 
 interface ShownProps {
@@ -51,6 +65,7 @@ interface ShownProps {
   tableAt: number;
   edits: LayerEdits;
   onKey: () => void;
+  onPull: (thing: number, over: string) => void;
   shotNow: () => Shot;
 }
 
@@ -58,7 +73,7 @@ interface ShownProps {
 const sameShown = (a: ShownProps, b: ShownProps) =>
   a.panel === b.panel && a.tableAt === b.tableAt && a.edits === b.edits && a.desk.fault === b.desk.fault;
 
-const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, shotNow }: ShownProps) {
+const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, onPull, shotNow }: ShownProps) {
   const moves = panel.axes.length > 0;
   return (
     <Box data-testid="move-panel">
@@ -69,7 +84,13 @@ const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, shotNow 
             {line}
           </chakra.p>
         ))}
-        <Things rows={panel.things} desk={desk} edits={edits} />
+        <Things
+          rows={panel.things}
+          desk={desk}
+          edits={edits}
+          pulls={panel.axes.includes("focus")}
+          onPull={onPull}
+        />
       </Panel>
       {moves && (
         <Panel title="Keys" mb="4" overflowX="auto">

@@ -1,8 +1,9 @@
-import { chakra } from "@chakra-ui/react";
-import { memo } from "react";
+import { chakra, Flex } from "@chakra-ui/react";
+import { memo, useState } from "react";
 import type { Schemas } from "../api/client";
 import { moveEdit } from "../api/moveEdit";
-import { Action } from "../app/parts";
+import { control } from "../app/Field";
+import { Action, Said } from "../app/parts";
 import type { LayerEdits } from "../loom/LightLayer";
 import { Cell, Head } from "./cells";
 import { Value } from "./Sentence";
@@ -16,13 +17,16 @@ interface ThingsProps {
   rows: Word[][];
   desk: DeskState;
   edits: LayerEdits;
+  pulls: boolean;
+  onPull: (thing: number, over: string) => void;
 }
 
 const sameThings = (a: ThingsProps, b: ThingsProps) =>
-  a.rows === b.rows && a.edits === b.edits && a.desk.fault === b.desk.fault;
+  a.rows === b.rows && a.edits === b.edits && a.pulls === b.pulls && a.desk.fault === b.desk.fault;
 
 /** What stands before the camera: subjects, foreground, background, with their places on the table. */
-export const Things = memo(function Things({ rows, desk, edits }: ThingsProps) {
+export const Things = memo(function Things({ rows, desk, edits, pulls, onPull }: ThingsProps) {
+  const [over, setOver] = useState("2 s");
   return (
     <chakra.details mt="3">
       <chakra.summary cursor="pointer" fontWeight="600">
@@ -48,6 +52,11 @@ export const Things = memo(function Things({ rows, desk, edits }: ThingsProps) {
                     </Cell>
                   ))}
                   <Cell>
+                    {pulls && (
+                      <Action minH="8" px="2.5" mr="1" onClick={() => onPull(index, over)}>
+                        Pull focus here
+                      </Action>
+                    )}
                     <Action
                       minH="8"
                       px="2.5"
@@ -62,9 +71,25 @@ export const Things = memo(function Things({ rows, desk, edits }: ThingsProps) {
           </chakra.table>
         </chakra.div>
       )}
-      <Action mt="2" onClick={() => edits.commit(moveEdit("add thing"))}>
-        Add a thing
-      </Action>
+      {desk.fault?.field === "move.pull" && <Said>{desk.fault.message}</Said>}
+      <Flex mt="2" gap="4" align="center" wrap="wrap">
+        <Action onClick={() => edits.commit(moveEdit("add thing"))}>Add a thing</Action>
+        {pulls && rows.length > 0 && (
+          <chakra.label display="inline-flex" gap="2" alignItems="center" fontSize="14px" color="inkSoft">
+            Focus is pulled from the plumb line on, within
+            <chakra.input
+              {...control}
+              className="figure"
+              name="pull-over"
+              width="80px"
+              autoComplete="off"
+              value={over}
+              onChange={(event) => setOver(event.target.value)}
+            />
+            of the film
+          </chakra.label>
+        )}
+      </Flex>
     </chakra.details>
   );
 }, sameThings);

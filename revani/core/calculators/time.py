@@ -1,0 +1,58 @@
+"""Timing, and the film of a walk."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from revani.core import walk
+from revani.core.calculators.registry import Answer, Ask, ExactOrNone, ExactSeconds, calculator
+from revani.core.refusal import Refusal
+from revani.core.timing import QUANTITIES, Timing
+from revani.core.units import Exact, plain, plain_rate
+
+
+class TimingAnswer(Answer):
+    """Interval, frames, playback and event, consistent with each other."""
+
+    fps: float
+    fps_text: str
+    interval_s: float
+    frame_count: int
+    playback_s: float
+    event_s: float
+    speed_up: float
+    last_frame_at_s: float
+    told: dict[str, str]
+
+
+@calculator
+def timing(ask: Timing) -> TimingAnswer:
+    """All of a shot's timing from any quantities that determine it."""
+    solved = ask.solve()
+    numbers = {name: getattr(solved, name) for name in (*QUANTITIES, "speed_up", "last_frame_at_s")}
+    exact = {name: float(value) for name, value in numbers.items() if name != "frame_count"}
+    return TimingAnswer(frame_count=solved.frame_count, fps_text=plain_rate(solved.fps), told=solved.told, **exact)
+
+
+class WalkAsk(Ask):
+    """A walk filmed and sped up between its head and its tail."""
+
+    walk_s: ExactSeconds
+    speed_up: Annotated[Exact, Field(gt=0, le=10_000)]
+    normal_head_s: ExactOrNone
+    normal_tail_s: ExactOrNone
+
+
+class PlaybackAnswer(Answer):
+    """How long the film is."""
+
+    playback_s: float
+
+
+@calculator
+def speed_section(ask: WalkAsk) -> PlaybackAnswer:
+    """The film of a sped-up walk with its ends at normal speed."""
+    if ask.normal_head_s + ask.normal_tail_s > ask.walk_s:
+        raise Refusal("normal_head_s", f"Head and tail together must fit into the walk, {plain(ask.walk_s)} s.")
+    seconds = walk.sped_up_playback_s(ask.walk_s, ask.speed_up, ask.normal_head_s, ask.normal_tail_s)
+    return PlaybackAnswer(playback_s=float(seconds))

@@ -1,0 +1,194 @@
+"""What the mechanics of a rig will make of a move: stairs, play, weight, slope, jumps."""
+
+import numpy as np
+
+from revani.core.documents import AxisName
+from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.movechange import show
+from revani.core.findings.price import price, retimed
+from revani.core.measures import WEIGHT
+from revani.core.pace import solved
+from revani.core.program import Program
+from revani.core.sky import Array
+from revani.core.units import count, decimals, duration
+
+
+@finding
+def staircase(program: Program) -> Finding | None:
+    """Frames are so close that an axis stands still for several, then steps."""
+    motion = program.motion
+    if motion is None or program.frame_count < 3 or program.shot.live:
+        return None
+    # A rig that goes step by step stands on whole steps already: what was meant is looked at.
+    meant = motion.at(program.t_s) if motion.path.move.kind == "stepwise" else motion.positions
+    for name, axis in motion.axes.items():
+        if name == "focus":
+            continue
+        way = np.abs(np.diff(meant[name]))
+        moving = way > 1e-9
+        if not moving.any():
+            continue
+        usual = float(np.median(way[moving]))
+        if usual < axis.step * 0.999 and abs(_px_per_unit(program, name)) * axis.step > _SEEN_PX:
+            fewer = max(2, int(program.frame_count * usual / axis.step))
+            timing = program.timing
+            wider = retimed(
+                program.shot, fps=timing.fps, frame_count=fewer, interval_s=timing.event_s / fewer, event_s=None,
+                playback_s=None,
+            )  # fmt: skip
+            return Finding(
+                id="move.staircase",
+                severity="mind",
+                lens="move",
+                sentence=f"{name.capitalize()} will climb in stairs: a step every "
+                f"{decimals(axis.step / usual, 1)} frames.",
+                figures=f"{show(name, usual)} a frame are wanted, its smallest step is {show(name, axis.step)}.",
+                fixes=usable(Fix(label="Fewer frames, a step each", price=price(timing, solved(wider)), shot=wider)),
+            )
+    return None
+
+
+@finding
+def backlash_on_turning(program: Program) -> Finding | None:
+    """An axis turns round and first takes up its play."""
+    motion = program.motion
+    if motion is None:
+        return None
+    at, positions = motion.dense
+    for name, axis in motion.axes.items():
+        if not axis.backlash:
+            continue
+        turns = _turns(positions[name], _TURN_STEPS * axis.step)
+        if turns:
+            seen = abs(_px_per_unit(program, name)) * axis.backlash
+            return Finding(
+                id="move.backlash",
+                severity="mind",
+                lens="move",
+                sentence=f"{name.capitalize()} turns round {count(turns, 'time')} and loses "
+                f"{show(name, axis.backlash)}.",
+                figures=f"That is {decimals(seen, 1)} px in the picture each time, until the play is taken up; "
+                "come to keys from one side where it matters.",
+                from_s=program.start_s + float(at[1]),
+                to_s=program.end_s,
+            )
+    return None
+
+
+_TURN_STEPS = 5
+# A step that moves the picture by no more than a pixel is not seen.
+_SEEN_PX = 1.0
+
+
+def _turns(values: Array, least: float) -> int:
+    """How often a column turns round by more than a least way; smaller ripples are none."""
+    turns, direction, extreme = 0, 0, float(values[0])
+    # Only places where the direction changes can be turns, so few are looked at.
+    sign = np.sign(np.diff(values))
+    for value in [*values[1:-1][sign[1:] != sign[:-1]], values[-1]]:
+        way = float(value) - extreme
+        if direction * way >= 0:
+            extreme, direction = float(value), direction or int(np.sign(way)) * (abs(way) > least)
+        elif abs(way) > least:
+            turns, direction, extreme = turns + 1, -direction, float(value)
+    return turns
+
+
+def _px_per_unit(program: Program, axis: AxisName) -> float:
+    """Pixels in the middle of the picture for a unit of an axis; a slide by the nearest thing."""
+    shot, body = program.shot, program.shot.kit.body
+    focal = shot.focal_length_mm / body.sensor_width_mm * body.pixels_wide
+    if axis in ("pan", "tilt", "roll"):
+        return float(focal * np.radians(1.0))
+    things = shot.move.things if shot.move else ()
+    nearest = min((thing.y_mm for thing in things if thing.y_mm > 0), default=10_000.0)
+    return float(focal / nearest) if axis in ("slide", "lift") else 0.0
+
+
+@finding
+def too_heavy(program: Program) -> Finding | None:
+    """A mover carries more than it may."""
+    kit = program.shot.kit
+    above = kit.body.weight_kg + kit.lens.weight_kg
+    for mover in reversed(kit.movers):
+        if above > mover.payload_kg:
+            return Finding(
+                id="move.payload",
+                severity="stop",
+                lens="move",
+                sentence=f"{mover.name} carries {WEIGHT.show(above, 1)} "
+                f"and may carry {WEIGHT.show(mover.payload_kg, 1)}.",
+                figures="Motors slip and lose their place; take a lighter body or lens, or a stronger mover.",
+            )
+        above += mover.weight_kg
+    return None
+
+
+@finding
+def too_steep(program: Program) -> Finding | None:
+    """The slider stands steeper than it climbs."""
+    move = program.shot.move
+    if move is None or not move.incline_deg:
+        return None
+    for mover in program.shot.kit.movers:
+        if any(axis.name == "slide" for axis in mover.axes) and move.incline_deg > mover.incline_deg:
+            return Finding(
+                id="move.incline",
+                severity="stop",
+                lens="move",
+                sentence=f"{mover.name} climbs {decimals(mover.incline_deg, 0)}°, "
+                f"not {decimals(move.incline_deg, 0)}°.",
+                figures="Under load it would run back.",
+                fixes=usable(
+                    Fix(
+                        label=f"Set it up at {decimals(mover.incline_deg, 0)}°",
+                        price="the camera rises less",
+                        shot=program.shot.with_move(incline_deg=mover.incline_deg),
+                    )
+                ),
+            )
+    return None
+
+
+@finding
+def loop_jumps(program: Program) -> Finding | None:
+    """A move that loops jumps from its last key back to its first."""
+    motion = program.motion
+    if motion is None or motion.path.move.repeat != "loop":
+        return None
+    apart = {name: float(v[-1] - v[0]) for name, v in motion.path.knots.positions.items() if abs(v[-1] - v[0]) > 1e-6}
+    if not apart:
+        return None
+    said = ", ".join(f"{name} by {show(name, -way)}" for name, way in apart.items() if name != "focus")
+    return Finding(
+        id="move.loop-jump",
+        severity="fix",
+        lens="move",
+        sentence="At the end of each round the rig would have to jump back.",
+        figures=f"In no time: {said}.",
+        fixes=usable(
+            Fix(
+                label="Go back and forth",
+                price="each round takes twice as long",
+                shot=program.shot.with_move(repeat="ping-pong"),
+            )
+        ),
+    )
+
+
+@finding
+def ramps_cut(program: Program) -> Finding | None:
+    """Eases that do not fit into their leg are cut short."""
+    if program.motion is None or program.motion.path.move.path == "smooth":
+        return None
+    for i, leg in enumerate(program.motion.path.legs):
+        if leg.shortened:
+            return Finding(
+                id="move.ramps-cut",
+                severity="mind",
+                lens="move",
+                sentence=f"The eases of leg {i + 1} are longer than the leg.",
+                figures=f"They are cut to {duration(round(leg.up.s, 2))} and {duration(round(leg.down.s, 2))} of "
+                f"{duration(round(leg.duration_s, 2))}.",
+            )
+    return None
