@@ -32,17 +32,20 @@ def rehearse(program: Program) -> Outcome:
     """Run a program against the modelled battery, card and buffer of its kit.
 
     The camera stops for good with an empty battery or a full card; with a full buffer it lets
-    frames go by until the card has taken one. A frame is written as fast as the card can.
+    frames go by until the card has taken one. A frame is written as fast as the card can; a film at
+    live speed is one stream, which waits for no buffer.
     """
     shot, n = program.shot, program.frame_count
     number = np.arange(n)
-    write_s = shot.kit.body.bytes_per_frame / (shot.kit.card.write_mb_s * 1e6)
+    frame_bytes = float(program.card_bytes[0])
+    write_s = 0.0 if shot.live else frame_bytes / (shot.kit.card.write_mb_s * 1e6)
     # By frame k the card has taken ⌊t_k / write_s⌋, and as many more as the buffer holds are in hand.
-    room = shot.kit.body.buffer_frames + np.floor(program.t_s / write_s)
+    written = np.floor(program.t_s / write_s) if write_s else number + 1.0
+    room = shot.kit.body.buffer_frames + written
     stored = np.minimum(number + 1, room).astype(np.int64)
     taken = np.diff(stored, prepend=0) > 0
     capacity = card_capacity_bytes(shot)
-    full = np.cumsum(taken) * shot.kit.body.bytes_per_frame > capacity
+    full = np.cumsum(taken) * frame_bytes > capacity
     empty = program.battery_left < 0
     card_at = int(np.argmax(full)) if full.any() else n
     battery_at = int(np.argmax(empty)) if empty.any() else n
@@ -50,7 +53,7 @@ def rehearse(program: Program) -> Outcome:
     end: End = "whole" if stop == n else "card full" if card_at <= battery_at else "battery empty"
     got = int(taken[:stop].sum())
     last = max(stop - 1, 0)
-    in_buffer = stored[:stop] - np.minimum(stored[:stop], np.floor(program.t_s[:stop] / write_s))
+    in_buffer = stored[:stop] - np.minimum(stored[:stop], written[:stop])
     ends_at = float(program.at_s[last] + program.slot_s[last])
     outcome = Outcome(
         end=end,
@@ -60,7 +63,7 @@ def rehearse(program: Program) -> Outcome:
         ends_at_s=ends_at,
         film_s=float(got / program.timing.fps),
         battery_left=float(max(program.battery_left[last], 0.0)) if stop else 0.0,
-        card_free_bytes=capacity - got * shot.kit.body.bytes_per_frame,
+        card_free_bytes=capacity - round(got * frame_bytes),
         most_in_buffer=int(in_buffer.max()) if stop else 0,
         told="",
     )

@@ -180,7 +180,7 @@ def test_focus_is_pulled_to_a_thing_from_the_plumb_line_on(page: Page, client: h
     page.click("[data-testid=move-panel] summary")
     over = page.find("[name=pull-over]")
     over.send_keys("\ue009a\ue000" + "5 min")
-    pull = "//*[@data-testid='things']//button[text()='Pull focus here']"
+    pull = "//*[@data-testid='things']//button[text()='Pull focus']"
     page.wait(lambda d: page.script("arguments[0].click()", d.find_element(By.XPATH, pull)) is None)
     page.wait(lambda d: "are left there" in d.find_element(By.CSS_SELECTOR, "[data-testid=move-panel]").text)
     over.send_keys("\ue009a\ue000" + "3 s")

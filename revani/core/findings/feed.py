@@ -144,6 +144,23 @@ def mover_battery_too_short(program: Program) -> Finding | None:
 
 
 @finding
+def card_too_slow_for_the_film(program: Program) -> Finding | None:
+    """A film at live speed is written as it comes; a card that is slower than its bit rate breaks it off."""
+    kit = program.shot.kit
+    needs = kit.body.film_mbps / 8
+    if not program.shot.live or needs <= kit.card.write_mb_s:
+        return None
+    return Finding(
+        id="feed.card-slow",
+        severity="stop",
+        lens="feed",
+        sentence=f"{kit.card.name} is too slow for this film.",
+        figures=f"{decimals(kit.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s; it writes "
+        f"{decimals(kit.card.write_mb_s, 1)} MB/s. The recording breaks off after seconds: take a faster card.",
+    )
+
+
+@finding
 def nobody_knows(program: Program) -> Finding | None:
     """The body does not say whether it is really taking frames."""
     body = program.shot.kit.body

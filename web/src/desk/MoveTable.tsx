@@ -100,10 +100,10 @@ export function FromAbove({ table, at, edits }: TableProps) {
               strokeWidth={6}
             />
           )}
-          <Label x={x(slider[0] ?? 0)} y={y(0) + 26} textAnchor="middle" size={11} figure tone="inkSoft">
+          <Label x={x(slider[0] ?? 0)} y={y(0) + 26} textAnchor="end" size={11} figure tone="inkSoft">
             {table.slider_ends[0]}
           </Label>
-          <Label x={x(slider[1] ?? 0)} y={y(0) + 26} textAnchor="middle" size={11} figure tone="inkSoft">
+          <Label x={x(slider[1] ?? 0)} y={y(0) + 26} textAnchor="start" size={11} figure tone="inkSoft">
             {table.slider_ends[1]}
           </Label>
         </g>

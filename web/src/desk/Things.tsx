@@ -11,7 +11,7 @@ import type { DeskState } from "./useDesk";
 
 type Word = Schemas["Word"];
 
-const HEADS = ["name", "is", "to the right", "ahead", "wide", "high", "foot above the lens"];
+const HEADS = ["name", "is", "to the right", "ahead", "wide", "high", "foot above lens"];
 
 interface ThingsProps {
   rows: Word[][];
@@ -54,7 +54,7 @@ export const Things = memo(function Things({ rows, desk, edits, pulls, onPull }:
                   <Cell>
                     {pulls && (
                       <Action minH="8" px="2.5" mr="1" onClick={() => onPull(index, over)}>
-                        Pull focus here
+                        Pull focus
                       </Action>
                     )}
                     <Action

@@ -124,7 +124,7 @@ const Strip = memo(function Strip(
             {axis.name}
           </Label>
           {height > 32 && (
-            <Label x={left - 10} y={top + height / 2 + 13} textAnchor="end" size={10.5} figure tone="inkSoft">
+            <Label x={left - 10} y={top + height / 2 + 13} textAnchor="end" size={10} figure tone="inkSoft">
               {axis.spans}
             </Label>
           )}

@@ -87,7 +87,7 @@ function apart(
   let free = from;
   return ticks.filter((tick) => {
     const x = scale(tick.at);
-    if (x < free || x > to) return false;
+    if (x < free || x > to - tick.label.length * 3) return false;
     free = x + 14 + tick.label.length * 8;
     return true;
   });
