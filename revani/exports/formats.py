@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from revani.core.calculators import CALCULATORS
-from revani.core.documents import AXIS_UNITS, Body, Card, Filter, Lens, Mover, Place, Shot
+from revani.core.documents import AXIS_MEASURES, Body, Card, Filter, Lens, Mover, Place, Shot
 from revani.core.gcode import LETTERS
 
 _DOCUMENTS: dict[str, type[BaseModel]] = {
@@ -53,7 +53,7 @@ def _reference() -> str:
 
 
 def _moves() -> str:
-    letters = "\n".join(f"| {name} | {letter} | {AXIS_UNITS[name]} |" for name, letter in LETTERS.items())
+    letters = "\n".join(f"| {name} | {letter} | {AXIS_MEASURES[name].unit} |" for name, letter in LETTERS.items())
     return f"""# Moves out and in
 
 ## G-code

@@ -110,7 +110,8 @@ def test_shots_that_cannot_be_are_refused_beside_the_field(client: httpx.Client)
         ({"field": "light.aperture", "text": "f/1"}, "light.aperture"),
         ({"field": "start", "text": "teatime"}, "start"),
     ):  # fmt: skip
-        refused(client.post("/api/programs", json={"shot": shot, "edits": [edit]}), path)
+        problem = refused(client.post("/api/programs", json={"shot": shot, "edits": [edit]}), path)
+        assert problem["path"] == path and problem["detail"]
 
 
 def test_a_document_of_10_mb_is_refused_before_it_is_read(client: httpx.Client) -> None:
@@ -278,4 +279,5 @@ def test_a_text_that_cannot_be_stored_is_refused_at_its_field(client: httpx.Clie
         ("/api/gear", {"kind": "filter", "name": "Smoke\x00", "stops": 3}),
         ("/api/places", make_place().model_dump(mode="json") | {"name": "Cove\x00"}),
     ):
-        refused(client.post(path, json=document), "name")
+        problem = refused(client.post(path, json=document), "name")
+        assert "without the character NUL" in problem["detail"]

@@ -22,7 +22,7 @@ from revani.core.documents.moment import (
     TimeOfDay,
 )
 from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Thing
-from revani.core.documents.mover import AXES, AXIS_MEASURES, AXIS_UNITS, Axis, AxisName, Mover, driven_measure
+from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
 from revani.core.documents.place import HorizonPoint, Place, Window
 from revani.core.documents.shot import Framing, Shot
 from revani.core.documents.worded import worded
@@ -30,7 +30,6 @@ from revani.core.documents.worded import worded
 __all__ = [
     "AXES",
     "AXIS_MEASURES",
-    "AXIS_UNITS",
     "FIRST_YEAR",
     "LAST_YEAR",
     "MOST_THINGS",

@@ -12,9 +12,6 @@ from revani.core.units import parse_duration
 
 AxisName = Literal["slide", "lift", "pan", "tilt", "roll", "zoom", "focus"]
 AXES: tuple[AxisName, ...] = ("slide", "lift", "pan", "tilt", "roll", "zoom", "focus")
-AXIS_UNITS: dict[AxisName, str] = {
-    "slide": "mm", "lift": "mm", "pan": "°", "tilt": "°", "roll": "°", "zoom": "mm", "focus": "m",
-}  # fmt: skip
 AXIS_MEASURES: dict[AxisName, Measure] = {
     "slide": LENGTH, "lift": LENGTH, "pan": ANGLE, "tilt": ANGLE, "roll": ANGLE, "zoom": FOCAL_LENGTH,
     "focus": DISTANCE,
