@@ -12,6 +12,8 @@ import httpx
 from selenium import webdriver
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
 
 from revani.settings import CHECKOUT, settings
 
@@ -42,7 +44,8 @@ def picture(
         driver.get(HOME + "/favicon.svg")
         driver.execute_script(f"localStorage.setItem('revani-theme', '{theme}')")
         driver.get(HOME + address)
-        time.sleep(2.5)
+        WebDriverWait(driver, 60).until(lambda d: d.find_elements(By.TAG_NAME, "h1"))
+        time.sleep(2)
         for script in scripts:
             driver.execute_script(script)
             time.sleep(1.2)
@@ -66,6 +69,7 @@ def views() -> dict[str, tuple[str, ...]]:
     runs = {one["name"]: one["id"] for one in httpx.get(f"{HOME}/api/runs").json()}
     desk, rail = f"/shots/{shots['Chimney and tide']}", f"/shots/{shots['Past the stacked wood']}"
     run = runs["Tide over the causeway"]
+    movers = "section[aria-label=Movers]"
     below = "document.querySelector('[data-testid=move-panel]').scrollIntoView()"
     return {
         "tonight": ("/", "day"),
@@ -73,6 +77,12 @@ def views() -> dict[str, tuple[str, ...]]:
         "light": (desk, "day", _key("2"), "window.scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),
         "table": (rail, "day", _key("3"), _ALONG, below),
+        "kit": (
+            "/kit",
+            "day",
+            f"document.querySelector('{movers} button').click()",
+            f"document.querySelector('{movers}').scrollIntoView()",
+        ),
         "field-red": (rail, "red", _key("3"), _ALONG),
         "run": (f"/runs/{run}", "night"),
         "review": (f"/runs/{run}/review", "day"),
