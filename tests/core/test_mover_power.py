@@ -43,7 +43,7 @@ def test_one_that_has_enough_or_hangs_on_the_mains_is_not_spoken_of() -> None:
 
 
 def test_cold_takes_its_part_and_the_battery_ends() -> None:
-    # At 0 °C 85 % is left (the handbook's table, from memory there): 30 Wh give 25.5.
+    # At 0 °C 85 % is left (typical data sheets, from memory): 30 Wh give 25.5.
     finding = finding_of(powered(30, temperature_c=0))
     assert finding and finding.severity == "fix" and "85%" in finding.figures and "ends before" in finding.sentence
 

@@ -52,6 +52,17 @@ export function AxesEditor(props: {
         return { ...row, axis, words: { ...row.words, [part]: text } };
       }),
     );
+  // A figure that nobody typed means another unit under another name, so it is shown as the bare number it is.
+  const rename = (key: string, name: string) =>
+    put(
+      rows.map((row) => {
+        if (row.key !== key) return row;
+        const bare = PARTS.flatMap(([part]) =>
+          typeof row.axis[part] === "number" ? [[part, String(row.axis[part])]] : [],
+        );
+        return { ...row, axis: { ...row.axis, name }, words: { ...row.words, ...Object.fromEntries(bare) } };
+      }),
+    );
   const add = () => {
     const name = AXES.find((one) => rows.every((row) => row.axis.name !== one)) ?? "slide";
     put([...rows, { key: crypto.randomUUID(), axis: { name }, words: {} }]);
@@ -83,7 +94,7 @@ export function AxesEditor(props: {
                       aria-label={`Axis ${i + 1}`}
                       value={String(row.axis.name)}
                       options={AXES.map((name) => [name, name] as const)}
-                      onChoose={(name) => change(row.key, "name", name)}
+                      onChoose={(name) => rename(row.key, name)}
                     />
                   </Cell>
                   {PARTS.map(([part, label]) => (
