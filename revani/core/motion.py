@@ -44,8 +44,8 @@ class Trapezoid:
         v, up, down = self.peak_speed_mm_s, self.ramp_up_s, self.ramp_down_s
         rest = self.duration_s - t
         # Only within a ramp, so that a ramp of next to nothing does not overflow outside it.
-        rising = v * np.minimum(t, up) * np.minimum(t / up, 1) / 2 if up else np.zeros_like(t)
-        slowing = v * np.minimum(rest, down) * np.minimum(rest / down, 1) / 2 if down else np.zeros_like(t)
+        rising = v * np.minimum(t, up) * (np.minimum(t, up) / up) / 2 if up else np.zeros_like(t)
+        slowing = v * np.minimum(rest, down) * (np.minimum(rest, down) / down) / 2 if down else np.zeros_like(t)
         falling = self.distance_mm - slowing
         cruising = v * (t - up / 2)
         return np.asarray(np.where(t < up, rising, np.where(rest < down, falling, cruising)))
