@@ -21,12 +21,12 @@ class MoveEdit(Document):
     """One change of a move. `at_s` is an instant, seconds since 1970 UTC.
 
     `set` puts positions at a moment, into the key that stands there or a new one; `aim` turns pan and
-    tilt there so that what is `across`, `down` parts of the picture away comes to its middle, or, where the
-    aim is locked, keeps its target so much to the left and higher. `drag`
-    moves a key in time and its axes to positions. `duplicate` and `remove` take an index, the others
-    work on all keys; `mirror` turns positions about the middle of their travel, `reverse` time.
-    `add thing` puts one more thing on the move table, `remove thing` takes that of the index away. `pull`
-    pulls focus from where it is to the thing of the index, within `over` of the film (`2 s`).
+    tilt there so that what is `across`, `down` parts of the picture away comes to its middle, or, where
+    the aim is locked, keeps its target so much to the left and higher. `drag` moves a key in time and
+    its axes to positions. `duplicate` and `remove` take an index, or the key that is nearest to `at_s`.
+    `pull` pulls focus from where it is to the thing of the index, within `over` of the film (`2 s`).
+    `add thing` puts one more thing on the move table, `remove thing` takes that of the index away. The
+    others work on all keys: `mirror` turns positions about the middle of their travel, `reverse` time.
     """
 
     track: Literal["move"] = "move"
@@ -56,6 +56,10 @@ def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
         place = {"across": round(min(max(across, 0.0), 1.0), 4), "down": round(min(max(down, 0.0), 1.0), 4)}
         return shot.with_move(aim=move.aim.model_dump() | place)
     keys = list(move.keys)
+    if edit.action in ("duplicate", "remove") and edit.index is None and edit.at_s is not None and keys:
+        after = _inside(program, edit.at_s)
+        apart = [abs(_after_s(program, key) - after) for key in keys]
+        edit = edit.model_copy(update={"index": apart.index(min(apart))})
     if edit.action in ("drag", "duplicate", "remove") and not (edit.index is not None and 0 <= edit.index < len(keys)):
         raise Refusal("move.keys", f"From 0 to {len(keys) - 1}." if keys else "There is none yet.", edit.index)
     for name in edit.positions:

@@ -90,3 +90,15 @@ def show_start(start: Start, place: Place) -> str:
     if not start.offset_s:
         return start.event
     return f"{start.event} {'+' if start.offset_s > 0 else MINUS} {duration(abs(start.offset_s))}"
+
+
+_STEP_S = 300
+
+
+def later_start(start: Start, place: Place, steps: int) -> ClockStart | SunStart:
+    """A start so many steps of five minutes later, on whole ones; a time on the clock goes round at midnight."""
+    if isinstance(start, SunStart):
+        return start.model_copy(update={"offset_s": (start.offset_s // _STEP_S + steps) * _STEP_S})
+    hours, minutes = show_start(start, place).split(":")[:2]
+    total = ((int(hours) * 60 + int(minutes)) // 5 + steps) * 5 % 1440
+    return ClockStart(time=f"{total // 60:02d}:{total % 60:02d}")

@@ -85,6 +85,10 @@ def test_keys_are_set_and_turned_by_keyboard_and_the_camera_is_dragged_on_the_ta
     page.script("document.activeElement.blur()")
     page.find("body").send_keys("m")
     page.wait(lambda _: keys_of(client, id)[0]["positions"]["slide"] == second)
+    page.find("body").send_keys("d")
+    page.wait(lambda _: len(keys_of(client, id)) == 3)
+    page.find("body").send_keys("\ue017")
+    page.wait(lambda _: len(keys_of(client, id)) == 2)
 
 
 def test_seven_axes_have_each_their_own_trace(page: Page, client: httpx.Client) -> None:

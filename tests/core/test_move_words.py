@@ -6,6 +6,7 @@ import pytest
 from revani.core.documents import MOST_THINGS, MoveKey, Shot
 from revani.core.measures import measured_in
 from revani.core.moveedit import MoveEdit, apply_move_edit
+from revani.core.movewords import show_moment
 from revani.core.program import compile_shot
 from revani.core.refusal import Refusal
 from revani.core.sentence import Edit, apply_edit, aside, key_words, thing_words
@@ -169,3 +170,40 @@ def test_a_rig_without_a_focus_motor_and_a_thing_behind_it_cannot_be_pulled_to()
     shot = focusing(key(0, slide=100, focus=2.0), key(18_000, slide=900)).with_move(things=[behind.model_dump()])
     with pytest.raises(Refusal, match="behind the camera"):
         edited(shot, MoveEdit(action="pull", index=0, over="2 s"))
+
+
+def nudged(shot: Shot, field: str, steps: int) -> MoveKey:
+    after = apply_edit(shot, Edit(field=field, nudge=steps))
+    assert after.move
+    return after.move.keys[1]
+
+
+@pytest.mark.parametrize(
+    ("moment", "later"),
+    [
+        ("+ 40 min", "+ 41 min 30 s"), ("frame 120", "frame 123"), ("film 4 s", "film 4.1 s"),
+        ("18:02", "18:15"), ("sunset − 10 min", "sunset + 5 min"), ("sun behind the ridge", "sun behind the ridge"),
+    ],
+)  # fmt: skip
+def test_an_arrow_key_moves_a_moment_by_frames_or_by_five_minutes(moment: str, later: str) -> None:
+    # A frame comes every 30 s, and is a thirtieth of a second of film.
+    shot = apply_edit(pass_(), Edit(field="move.keys.1.at", text=moment))
+    assert show_moment(nudged(shot, "move.keys.1.at", 3).at, shot) == later
+
+
+def test_an_arrow_key_lengthens_a_hold_by_a_frame_and_never_makes_it_negative() -> None:
+    assert nudged(pass_(), "move.keys.1.hold", 2).hold_s == 60
+    assert nudged(pass_(), "move.keys.1.hold", -5).hold_s == 0
+
+
+def test_the_key_next_to_the_plumb_line_is_set_again_or_taken_away() -> None:
+    shot = pass_()
+    assert shot.move
+    start_s, end_s = compile_shot(shot).start_s, compile_shot(shot).end_s
+    again = edited(shot, MoveEdit(action="duplicate", at_s=start_s + 900))
+    assert again.move and len(again.move.keys) == 3
+    assert again.move.keys[1].positions == shot.move.keys[0].positions
+    left = edited(shot, MoveEdit(action="remove", at_s=end_s - 900))
+    assert left.move and left.move.keys == shot.move.keys[:1]
+    with pytest.raises(Refusal, match="none yet"):
+        edited(edited(left, MoveEdit(action="remove", at_s=start_s)), MoveEdit(action="remove", at_s=start_s))

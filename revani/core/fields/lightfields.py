@@ -16,7 +16,7 @@ from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.pace import solved as timing_of
 from revani.core.refusal import Refusal
 from revani.core.schools import SCHOOL_NAMES
-from revani.core.start import parse_clock, parse_start, show_start, start_s
+from revani.core.start import later_start, parse_clock, parse_start, show_start, start_s
 from revani.core.timing import Solution
 from revani.core.units import MINUS, count, decimals, exact, parse_duration, stops
 
@@ -116,9 +116,7 @@ def _read_filter_off(shot: Shot, text: str) -> Shot:
 
 def _nudge_filter_off(shot: Shot, _solved: Solution, steps: int) -> Shot:
     off = shot.light.filters_off or SunStart(event="sunset")
-    if not isinstance(off, SunStart):
-        return shot
-    return shot.with_light(filters_off=off.model_copy(update={"offset_s": off.offset_s + 300 * steps}).model_dump())
+    return shot.with_light(filters_off=later_start(off, shot.place, steps).model_dump())
 
 
 def _read_moon(text: str) -> float:

@@ -5,11 +5,25 @@ from collections.abc import Mapping
 from fractions import Fraction
 from typing import Literal
 
-from revani.core.documents import AXES, AXIS_MEASURES, AfterStart, AimLock, Move, MoveKey, Shot
+from revani.core.documents import (
+    AXES,
+    AXIS_MEASURES,
+    AfterStart,
+    AimLock,
+    FilmTime,
+    FrameNumber,
+    Moment,
+    Move,
+    MoveKey,
+    Place,
+    RidgeEvent,
+    Shot,
+)
 from revani.core.fields.field import Field, read_share, words_field
 from revani.core.measures import ANGLE, ROOM
 from revani.core.movewords import key_part, read_key_part, show_key_part
 from revani.core.refusal import Refusal
+from revani.core.start import later_start
 from revani.core.timing import Solution, Timing
 from revani.core.units import decimals, exact
 
@@ -25,14 +39,19 @@ def _key_field(index: int, part: str) -> Field:
     """A part of a key of the move: its moment, its hold, an ease, or an axis."""
     label = f"Key {index + 1}, {'ease away' if part == 'leave' else 'ease in' if part == 'arrive' else part}"
 
-    def nudge(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    def nudge(shot: Shot, solved: Solution, steps: int) -> Shot:
         assert shot.move
         key = shot.move.keys[index]
         axis = next((name for name in AXES if name == part), None)
-        if axis is None or axis not in key.positions:
-            return shot
-        positions = dict(key.positions) | {axis: round(key.positions[axis] + steps * AXIS_MEASURES[axis].nudge, 4)}
-        keys = (*shot.move.keys[:index], key.model_copy(update={"positions": positions}), *shot.move.keys[index + 1 :])
+        change: dict[str, object] = {}
+        if axis is not None and axis in key.positions:
+            moved = round(key.positions[axis] + steps * AXIS_MEASURES[axis].nudge, 4)
+            change = {"positions": dict(key.positions) | {axis: moved}}
+        elif part == "at":
+            change = {"at": _later(key.at, shot.place, solved, steps)}
+        elif part == "hold":
+            change = {"hold_s": round(max(0.0, key.hold_s + steps * float(solved.interval_s)), 3)}
+        keys = (*shot.move.keys[:index], key.model_copy(update=change), *shot.move.keys[index + 1 :])
         return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})
 
     return Field(
@@ -41,6 +60,17 @@ def _key_field(index: int, part: str) -> Field:
         lambda shot, text: read_key_part(shot, index, part, text),
         nudge,
     )
+
+
+def _later(moment: Moment, place: Place, solved: Solution, steps: int) -> Moment:
+    """A moment so many frames later; one that is bound to the sun or the clock goes by five minutes."""
+    if isinstance(moment, AfterStart):
+        return AfterStart(after_s=round(max(0.0, moment.after_s + steps * float(solved.interval_s)), 3))
+    if isinstance(moment, FrameNumber):
+        return FrameNumber(number=max(1, moment.number + steps))
+    if isinstance(moment, FilmTime):
+        return FilmTime(film_s=round(max(0.0, moment.film_s + steps / float(solved.fps)), 4))
+    return moment if isinstance(moment, RidgeEvent) else later_start(moment, place, steps)
 
 
 def _move_of(shot: Shot) -> Move:

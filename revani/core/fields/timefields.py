@@ -5,11 +5,11 @@ from datetime import date
 from fractions import Fraction
 from typing import Any
 
-from revani.core.documents import FIRST_YEAR, LAST_YEAR, Pace, Shot, SunStart
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, Pace, Shot
 from revani.core.fields.field import Field, along, by, read_count, words_field
 from revani.core.pace import solved as timing_of
 from revani.core.refusal import Refusal
-from revani.core.start import parse_start, show_start
+from revani.core.start import later_start, parse_start, show_start
 from revani.core.timing import Quantity, Solution
 from revani.core.units import count, duration, parse_duration, plain_rate, rate
 
@@ -68,13 +68,7 @@ def _timing_field(
 
 
 def _nudge_start(shot: Shot, _solved: Solution, steps: int) -> Shot:
-    start = shot.start
-    if isinstance(start, SunStart):
-        moved = (start.offset_s // 300 + steps) * 300
-        return shot.model_copy(update={"start": start.model_copy(update={"offset_s": moved})})
-    hours, minutes = show_start(start, shot.place).split(":")[:2]
-    total = ((int(hours) * 60 + int(minutes)) // 5 + steps) * 5 % 1440
-    return shot.model_copy(update={"start": parse_start(f"{total // 60:02d}:{total % 60:02d}")})
+    return shot.model_copy(update={"start": later_start(shot.start, shot.place, steps)})
 
 
 def _dated(shot: Shot, day: date) -> Shot:

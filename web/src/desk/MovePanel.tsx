@@ -300,7 +300,10 @@ function useMoveKeys(commit: (one: DeskEdit) => void, at: number) {
       if (event.target instanceof Element && event.target.matches("input, select, textarea")) return;
       if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("[role=dialog]")) return;
       const all = ALL.find(({ key }) => key === event.key);
-      if (event.key === "a") now.current.commit(moveEdit("set", { at_s: now.current.at }));
+      const at_s = now.current.at;
+      if (event.key === "a") now.current.commit(moveEdit("set", { at_s }));
+      else if (event.key === "d") now.current.commit(moveEdit("duplicate", { at_s }));
+      else if (event.key === "Delete") now.current.commit(moveEdit("remove", { at_s }));
       else if (all) now.current.commit(moveEdit(all.action));
     };
     window.addEventListener("keydown", onKey);

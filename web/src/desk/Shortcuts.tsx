@@ -14,6 +14,7 @@ const KEYS = [
   ["0", "on the loom: the whole shot"],
   ["Ctrl Z", "undo; with Shift redo"],
   ["A", "in Move: a key at the plumb line"],
+  ["D · Del", "in Move: the key next to it again · taken away"],
   ["M V T N", "in Move: mirror, reverse, stretch, snap to frames"],
   ["K", "kit, place and framing"],
   ["R", "run"],
