@@ -53,8 +53,8 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     page.until("timing.interval_s", "6 s")
     page.click('[data-fix^="A frame every 9 s, stay longer"]')
     page.until("timing.interval_s", "9 s")
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["timing"]["interval_s"] == 9)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=saving]").text == "saved")
-    assert client.get(f"/api/shots/{id}").json()["document"]["timing"]["interval_s"] == 9
 
     page.type("timing.playback_s", "2\n")
     page.until("timing.frame_count", "60 frames")
