@@ -1,9 +1,7 @@
 """The values of a move as they are named, shown and typed: moments, positions, holds and eases."""
 
 import re
-from datetime import datetime
 from typing import get_args
-from zoneinfo import ZoneInfo
 
 from revani.core.documents import (
     AXES,
@@ -135,8 +133,3 @@ def read_key_part(shot: Shot, index: int, part: str, text: str) -> Shot:
     new = MoveKey.model_validate(key.model_dump() | change)
     keys = (*shot.move.keys[:index], new, *shot.move.keys[index + 1 :])
     return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})
-
-
-def clock_of(shot: Shot, start_s: float, after_s: float) -> str:
-    """A moment on the place's clock."""
-    return f"{datetime.fromtimestamp(start_s + after_s, ZoneInfo(shot.place.time_zone)):%H:%M:%S}"
