@@ -16,12 +16,13 @@ from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db, pool_of
-from revani.core.documents import InstantStart, Shot, driven_measure
+from revani.core.documents import Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
 from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
+from revani.core.start import started_now
 from revani.core.units import duration, gigabytes, plain_rate, stops
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path, frame_path
@@ -113,7 +114,7 @@ async def arm(order: Arm, db: Db) -> RunView:
     """Put a shot before the rig's runner."""
     shot = Shot.model_validate((await shots.read(db, order.shot_id)).document)
     if order.when == "now":
-        shot = shot.model_copy(update={"start": InstantStart(epoch_s=round(time.time() + _LEAD_S, 3))})
+        shot = started_now(shot, round(time.time() + _LEAD_S, 3))
     program = await asyncio.to_thread(compile_shot, shot)
     if order.speed == 1 and program.start_s < time.time() - 1:
         clock = f"{program.local(program.start_s):%H:%M on %-d %b}"

@@ -9,7 +9,7 @@ from revani.core.documents import Filter, Shot
 from revani.core.exposure import shutter_for, true_aperture, true_iso
 from revani.core.ramp import LightOn
 from revani.core.sky import Array
-from revani.core.start import instant_s
+from revani.core.start import next_s
 
 # Common practice, no source: unscrewing one in the dark with cold hands.
 CHANGE_S = 30.0
@@ -18,15 +18,14 @@ _NEAR_STOPS = 0.5
 
 
 def off_at_s(shot: Shot, begin_s: float) -> float | None:
-    """When the filters come off, seconds since 1970; None where they stay on or there are none.
+    """When the filters come off, seconds since 1970: the next such moment of a shot that began at `begin_s`.
 
-    A clock time before the shot's beginning is that of the next day.
+    None where they stay on or there are none. Raises Refusal("light.filters_off") for one that does not come.
     """
     moment = shot.light.filters_off
     if not shot.light.filters or moment is None:
         return None
-    at = instant_s(moment, shot, "light.filters_off")
-    return at + 86_400 if moment.by == "clock" and at < begin_s - 1 else at
+    return next_s(moment, shot.place, begin_s, "light.filters_off")
 
 
 def stack_stops(shot: Shot) -> float:

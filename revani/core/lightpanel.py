@@ -4,10 +4,10 @@ from datetime import datetime
 
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import Shot, SunStart
+from revani.core.documents import Shot
 from revani.core.exposure import show_shutter
 from revani.core.filters import advise
-from revani.core.findings.frame import moment_before
+from revani.core.findings.frame import moment_at
 from revani.core.findings.light import lit
 from revani.core.light import reading_ev100
 from revani.core.night import NightWay, dark_windows, night_ways, stars_in, trail_duration_s
@@ -94,7 +94,7 @@ def filter_rows(program: Program) -> list[FilterRow]:
         change: dict[str, object] = {"filters": [piece.id for piece in one.filters], "filters_off": None}
         told = f"near the wanted angle for {count(one.frames_near, 'frame')}"
         if one.off_frame is not None:
-            when: SunStart = moment_before(program, float(program.at_s[one.off_frame]) + 300)
+            when = moment_at(program, float(program.at_s[one.off_frame]))
             told += f"; off at {program.local(float(program.at_s[one.off_frame])):%H:%M}"
             change["filters_off"] = when.model_dump()
         names = " + ".join(piece.name for piece in one.filters)

@@ -30,7 +30,8 @@ from revani.core.focus import scale_of
 from revani.core.legs import Leg, ways
 from revani.core.refusal import Refusal
 from revani.core.sky import Array, Sky, ridge_crossings
-from revani.core.start import instant_s
+from revani.core.start import next_s
+from revani.core.units import count, duration
 
 _TOGETHER_S = 1e-3
 
@@ -48,10 +49,13 @@ class Clock:
     def after_s(self, moment: Moment, shot: Shot, path: str) -> float:
         """Seconds from the start of a moment. Raises Refusal(path) for one outside the shot, or that is not."""
         if isinstance(moment, FilmTime):
+            film_s = self.t_s.size * self.film_per_frame_s
+            if moment.film_s > film_s + _TOGETHER_S:
+                raise Refusal(path, f"The film lasts {duration(round(film_s, 3))}.", moment.film_s)
             return self._at_frame(moment.film_s / self.film_per_frame_s)
         if isinstance(moment, FrameNumber):
             if moment.number > self.t_s.size:
-                raise Refusal(path, f"The shot has {self.t_s.size} frames.", moment.number)
+                raise Refusal(path, f"The shot has {count(self.t_s.size, 'frame')}.", moment.number)
             return float(self.t_s[moment.number - 1])
         if isinstance(moment, RidgeEvent):
             for event in ridge_crossings(self.sky, shot.place):
@@ -59,9 +63,7 @@ class Clock:
                     return event.at_s - self.start_s
             raise Refusal(path, f"The {moment.event} does not happen during this shot.", moment.event)
         if isinstance(moment, ClockStart | SunStart):
-            at = instant_s(moment, shot, path) - self.start_s
-            # A clock time before the start is that of the next day.
-            return at + 86_400 if at < -1 and isinstance(moment, ClockStart) else at
+            return max(next_s(moment, shot.place, self.start_s, path) - self.start_s, 0.0)
         return moment.after_s
 
     def _at_frame(self, index: float) -> float:

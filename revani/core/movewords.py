@@ -1,7 +1,6 @@
 """The values of a move as they are named, shown and typed: moments, positions, holds and eases."""
 
 import re
-from typing import get_args
 
 from revani.core.documents import (
     AXES,
@@ -20,7 +19,6 @@ from revani.core.refusal import Refusal
 from revani.core.start import parse_start, show_start
 from revani.core.units import duration, parse_duration
 
-_RIDGE = get_args(RidgeEvent.model_fields["event"].annotation)
 _MOMENT = "Type a moment: + 40 min, 21:30, sunset − 10 min, frame 120, film 4 s, or sun behind the ridge."
 
 
@@ -41,8 +39,6 @@ def parse_moment(text: str) -> Moment:
     """A moment as it is typed. Raises Refusal("")."""
     clean = " ".join(text.strip().lower().split())
     try:
-        if clean in _RIDGE:
-            return RidgeEvent(event=clean)
         if clean.startswith("frame"):
             return FrameNumber(number=int(clean.removeprefix("frame").replace(",", "")))
         if clean.startswith("film"):

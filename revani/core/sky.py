@@ -113,6 +113,10 @@ class Sky:
         found = self._crossings(self._moon, -0.8250)
         return tuple(SkyEvent("moonset" if falling else "moonrise", at) for at, falling in found)
 
+    def sun_falls_to(self, altitude_deg: float) -> tuple[float, ...]:
+        """When the sun comes down to an altitude, within the window, in order."""
+        return tuple(at for at, falling in self._crossings(self._sun, altitude_deg) if falling)
+
     def _crossings(self, spline: CubicSpline, altitude_deg: float) -> Iterator[tuple[float, bool]]:
         height = np.sin(np.radians(altitude_deg))
         up = CubicSpline(self.grid_s, spline(self.grid_s)[:, 2] - height)
@@ -198,13 +202,30 @@ def _kept(latitude_deg: float, longitude_deg: float, elevation_m: float, start: 
 SUN_RADIUS_DEG = 0.267
 
 
+# A gap between two noted points of a skyline that is wider than this is open ground.
+_OPEN_GAP_DEG = 180.0
+_BRINK_DEG = 1e-6
+
+
 def skyline_points(place: Place) -> tuple[tuple[float, float], ...]:
-    """Azimuth and height of the noted points of a place's raised horizon, ascending."""
-    return tuple(sorted((point.azimuth_deg, point.altitude_deg) for point in place.horizon))
+    """Azimuth and height of the points of a place's raised horizon, ascending.
+
+    Between neighbouring points it is a straight line. Beyond the outermost ones it is flat, unless the
+    points close the circle: no gap between neighbours of 180° or more. One point alone raises nothing.
+    """
+    noted = sorted({point.azimuth_deg: point.altitude_deg for point in place.horizon}.items())
+    if len(noted) < 2:
+        return ()
+    after = [*noted[1:], (noted[0][0] + 360, noted[0][1])]
+    widest = max(range(len(noted)), key=lambda i: after[i][0] - noted[i][0])
+    if after[widest][0] - noted[widest][0] < _OPEN_GAP_DEG:
+        return tuple(noted)
+    flat = (((noted[widest][0] + _BRINK_DEG) % 360, 0.0), ((after[widest][0] - _BRINK_DEG) % 360, 0.0))
+    return tuple(sorted((*noted, *flat)))
 
 
 def skyline_deg(points: Sequence[tuple[float, float]], azimuth_deg: ArrayLike) -> Array:
-    """Height of a raised horizon in given directions, straight between its points; 0 without any."""
+    """Height of a raised horizon in given directions, straight between the points of `skyline_points`; 0 without."""
     azimuth = np.asarray(azimuth_deg, dtype=np.float64)
     if not points:
         return np.zeros_like(azimuth)
@@ -214,7 +235,8 @@ def skyline_deg(points: Sequence[tuple[float, float]], azimuth_deg: ArrayLike) -
 
 def ridge_crossings(sky: Sky, place: Place) -> tuple[SkyEvent, ...]:
     """When the sun's upper limb goes behind, or comes over, the raised horizon of a place."""
-    return _kept_ridge_crossings(sky, skyline_points(place)) if place.horizon else ()
+    points = skyline_points(place)
+    return _kept_ridge_crossings(sky, points) if points else ()
 
 
 @lru_cache(maxsize=64)
@@ -236,6 +258,32 @@ def _kept_ridge_crossings(sky: Sky, points: tuple[tuple[float, float], ...]) -> 
 def local_midnight_s(place: Place, day: date) -> float:
     """Midnight at the beginning of a civil date on the place's clock, seconds since 1970 UTC."""
     return datetime(day.year, day.month, day.day, tzinfo=ZoneInfo(place.time_zone)).timestamp()
+
+
+# The evening's own events: name, and the sun's altitudes at which they begin, the first that is reached.
+_EVENING: tuple[tuple[str, tuple[float, ...]], ...] = (
+    ("low sun", (6.0,)), ("blue hour", (-4.0,)), ("dark", (DARK_DEG, -12.0)),
+)  # fmt: skip
+
+
+def day_events(place: Place, day: date) -> dict[str, float | None]:
+    """What sun and moon do on a date at a place, by the names that a start may have; None where it does not happen.
+
+    Rise, set and twilights as they fall on that civil date, like moonrise and moonset; the low sun, the
+    blue hour (both common practice, no source) and the dark of that date's evening, from noon to noon.
+    """
+    found = sun_events_of(place, day)
+    start, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))
+    noon = start + (end - start) / 2
+    sky = sky_over(place, start, noon + 86_400)
+    moon = [one for one in sky.moon_crossings if start <= one.at_s < end]
+    for name in ("moonrise", "moonset"):
+        found[name] = next((one.at_s for one in moon if one.name == name), None)
+    for name, altitudes in _EVENING:
+        found[name] = next(
+            (at for limit in altitudes for at in sky.sun_falls_to(limit) if noon <= at < noon + 86_400), None
+        )
+    return found
 
 
 def sun_events_of(place: Place, day: date) -> dict[str, float | None]:

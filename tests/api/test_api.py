@@ -8,7 +8,7 @@ import pytest
 from revani.core.documents import Light, Move
 from revani.core.timing import Timing
 from tests.conftest import make_kit, make_place, make_shot
-from tests.core.test_moves import axis, key, rig
+from tests.core.moving import axis, key, rig
 
 
 def post(client: httpx.Client, path: str, document) -> httpx.Response:  # type: ignore[no-untyped-def]

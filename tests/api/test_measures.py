@@ -6,7 +6,7 @@ import httpx
 import pytest
 
 from tests.conftest import make_place, make_shot
-from tests.core.test_moves import KILN, key
+from tests.core.moving import KILN, key
 from tests.runner.test_mover import moving_kit
 
 

@@ -10,7 +10,7 @@ from selenium.webdriver.support.ui import Select
 from revani.core.documents import Light, Mover
 from tests.browser.conftest import Page
 from tests.browser.test_move import open_move
-from tests.core.test_moves import KILN, axis, key
+from tests.core.moving import KILN, axis, key
 
 
 @pytest.fixture(autouse=True)

@@ -13,7 +13,7 @@ from revani.core.timing import Timing
 from tests.browser.conftest import Page
 from tests.browser.test_path import new_shot
 from tests.conftest import make_place
-from tests.core.test_moves import KILN, key
+from tests.core.moving import KILN, key
 from tests.runner.test_mover import moving_kit
 from tests.runner.test_run import arm, saved, short, until_state
 

@@ -18,7 +18,7 @@ from revani.core.refusal import Refusal
 from revani.core.sentence import Edit, apply_edit, aside, key_words, sentence
 from revani.core.timing import Timing
 from tests.conftest import make_kit, make_shot
-from tests.core.test_moves import KILN, axis, key, pass_, rig, shot_of
+from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
 
 
 def said(shot: Shot, step: str = "") -> str:

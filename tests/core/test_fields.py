@@ -13,7 +13,7 @@ from revani.core.pace import solved
 from revani.core.refusal import Refusal
 from revani.core.sentence import Edit, apply_edit, aside, key_words, sentence, thing_words
 from tests.conftest import make_shot
-from tests.core.test_moves import KILN, axis, key, rig
+from tests.core.moving import KILN, axis, key, rig
 
 
 @cache

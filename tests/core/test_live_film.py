@@ -7,7 +7,7 @@ from revani.core.findings import judge
 from revani.core.program import compile_shot
 from revani.core.rehearsal import rehearse
 from revani.core.timing import Timing
-from tests.core.test_moves import axis, key, rig, shot_of
+from tests.core.moving import axis, key, rig, shot_of
 
 
 def live(write_mb_s: float = 90, capacity_gb: float = 128, minutes: float = 3) -> Shot:

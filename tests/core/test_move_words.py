@@ -10,7 +10,7 @@ from revani.core.movewords import show_moment
 from revani.core.program import compile_shot
 from revani.core.refusal import Refusal
 from revani.core.sentence import Edit, apply_edit, aside, key_words, thing_words
-from tests.core.test_moves import KILN, axis, key, pass_, rig, shot_of
+from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
 
 
 def locked() -> Shot:

@@ -6,7 +6,7 @@ from revani.core.documents import Mover, Shot
 from revani.core.findings import Finding, judge
 from revani.core.program import compile_shot
 from tests.conftest import make_place
-from tests.core.test_moves import axis, key, rig, shot_of
+from tests.core.moving import axis, key, rig, shot_of
 
 
 def powered(battery_wh: float | None, **change: object) -> Shot:

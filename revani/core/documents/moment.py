@@ -11,7 +11,7 @@ TimeOfDay = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$"
 
 SunEventName = Literal[
     "sunrise", "sunset", "civil dawn", "civil dusk", "nautical dawn", "nautical dusk",
-    "astronomical dawn", "astronomical dusk",
+    "astronomical dawn", "astronomical dusk", "low sun", "blue hour", "dark", "moonrise", "moonset",
 ]  # fmt: skip
 
 
@@ -23,7 +23,11 @@ class ClockStart(Document):
 
 
 class SunStart(Document):
-    """Start at, before or after what the sun does on the shot's date."""
+    """Start at, before or after what the sun or moon does on the shot's date.
+
+    `low sun` is when the evening's sun comes down to +6°, `blue hour` to −4°, `dark` to −18° (−12°
+    where it never gets there); those three are of the evening, however late it comes.
+    """
 
     by: Literal["sun"] = "sun"
     event: SunEventName
@@ -37,7 +41,17 @@ class InstantStart(Document):
     epoch_s: float = Field(ge=-2_200_000_000, le=2_500_000_000)
 
 
-Start = Annotated[ClockStart | SunStart | InstantStart, Field(discriminator="by")]
+class RidgeEvent(Document):
+    """When the sun goes behind, or comes over, the raised horizon of the place.
+
+    As a start it is the first time on the shot's date, else the first during the shot.
+    """
+
+    by: Literal["ridge"] = "ridge"
+    event: Literal["sun behind the ridge", "sun over the ridge"] = "sun behind the ridge"
+
+
+Start = Annotated[ClockStart | SunStart | RidgeEvent | InstantStart, Field(discriminator="by")]
 
 
 class AfterStart(Document):
@@ -59,13 +73,6 @@ class FrameNumber(Document):
 
     by: Literal["frame"] = "frame"
     number: int = Field(ge=1, le=1_000_000)
-
-
-class RidgeEvent(Document):
-    """When the sun goes behind, or comes over, the raised horizon of the place during the shot."""
-
-    by: Literal["ridge"] = "ridge"
-    event: Literal["sun behind the ridge", "sun over the ridge"] = "sun behind the ridge"
 
 
 Moment = Annotated[AfterStart | FilmTime | FrameNumber | RidgeEvent | ClockStart | SunStart, Field(discriminator="by")]

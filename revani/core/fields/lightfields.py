@@ -9,14 +9,14 @@ from typing import Any, get_args
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from revani.core.documents import Cloud, Shot, SunStart
+from revani.core.documents import ClockStart, Cloud, Shot, SunStart
 from revani.core.exposure import APERTURES, ISOS, SHUTTERS, show_shutter
 from revani.core.fields.field import Field, along, read_count, read_share, whole, words_field
 from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.pace import solved as timing_of
 from revani.core.refusal import Refusal
 from revani.core.schools import SCHOOL_NAMES
-from revani.core.start import later_start, parse_clock, parse_start, show_start, start_s
+from revani.core.start import later_start, next_s, parse_clock, parse_start, show_start, start_s
 from revani.core.timing import Solution
 from revani.core.units import MINUS, count, decimals, exact, parse_duration, stops
 
@@ -223,9 +223,8 @@ def wish_field(index: int) -> Field:
             raise Refusal("", "Type stops and a time such as +0.7 at 21:30, or none.", text)
         at = None
         if found.group(2):
-            begin = datetime.fromtimestamp(start_s(shot), ZoneInfo(shot.place.time_zone))
-            clock = datetime.combine(begin.date(), parse_clock(found.group(2)), begin.tzinfo)
-            at = clock.timestamp() + (86_400 if clock < begin else 0)
+            clock = ClockStart(time=f"{parse_clock(found.group(2)):%H:%M}")
+            at = next_s(clock, shot.place, start_s(shot), "")
         edit = LightKeyEdit(action="move", index=index, at_s=at, bias_stops=_read_stops(found.group(1)))
         return apply_light_key(shot, edit, event_s)
 

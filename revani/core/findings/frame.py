@@ -2,18 +2,21 @@
 
 import numpy as np
 
-from revani.core.documents import SunStart
+from revani.core.documents import InstantStart, Start, SunStart
 from revani.core.exposure import show_shutter
 from revani.core.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import lit
 from revani.core.framing import passages
 from revani.core.program import Program
-from revani.core.start import instant_s, show_start
+from revani.core.sky import day_events
+from revani.core.start import next_s, show_start
 from revani.core.units import count, decimals, duration
 
 _LONG_S = 1_800.0
 _HALF_STOP = 0.5
+# A filter comes off so long before it is too dark for it.
+_BEFORE_S = 300.0
 
 
 @finding
@@ -73,7 +76,20 @@ def filter_stays_too_long(program: Program) -> Finding | None:
     if not short.any():
         return None
     first = int(np.argmax(short))
-    when = moment_before(program, float(program.at_s[first]))
+    off_s = float(program.at_s[first]) - _BEFORE_S
+    if off_s <= program.start_s:
+        fix = Fix(
+            label="Begin without it",
+            price="nothing is taken away from the light, by day neither",
+            shot=lit(shot, filters=[], filters_off=None),
+        )
+    else:
+        when = moment_at(program, off_s)
+        fix = Fix(
+            label=f"Take it off at {program.local(off_s):%H:%M}",
+            price=f"somebody must be there, {show_start(when, shot.place)}",
+            shot=lit(shot, filters_off=when.model_dump()),
+        )
     return Finding(
         id="light.filter-too-long",
         severity="fix",
@@ -81,29 +97,46 @@ def filter_stays_too_long(program: Program) -> Finding | None:
         sentence=f"With the filter on, {count(int(short.sum()), 'frame')} come out too dark.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M}, up to "
         f"{decimals(-float(program.exposures.error_stops[short].min()), 1)} stops short.",
-        fixes=usable(
-            Fix(
-                label=f"Take it off at {program.local(instant_s(when, shot, 'light.filters_off')):%H:%M}",
-                price=f"somebody must be there, {show_start(when, shot.place)}",
-                shot=lit(shot, filters_off=when.model_dump()),
-            )
-        ),
+        fixes=usable(fix),
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(short[::-1]))]),
     )
 
 
-def moment_before(program: Program, at_s: float) -> SunStart:
-    """A moment five minutes before an instant, by the shot's sunset or the first sun event of its date."""
+def moment_at(program: Program, at_s: float) -> Start:
+    """An instant of the shot by what the sun does that evening or morning, else by the clock, to the minute."""
+    place = program.shot.place
+    events = day_events(place, program.local(program.start_s).date())
     for event in ("sunset", "civil dusk", "sunrise"):
-        try:
-            base = instant_s(SunStart(event=event), program.shot, "start")
-        except ValueError:
-            continue
-        offset = round((at_s - 300 - base) / 60) * 60
-        if abs(offset) <= 86_400:
-            return SunStart(event=event, offset_s=offset)
-    return SunStart(event="sunset", offset_s=0)
+        base = events[event]
+        if base is not None and abs(offset := round((at_s - base) / 60) * 60) <= 86_400:
+            moment = SunStart.model_validate({"event": event, "offset_s": offset})
+            if abs(next_s(moment, place, program.start_s, "") - at_s) <= 60:
+                return moment
+    return InstantStart(epoch_s=round(at_s))
+
+
+@finding
+def filter_off_at_no_time(program: Program) -> Finding | None:
+    """The filter is meant to come off, but only after the shot."""
+    off = off_at_s(program.shot, program.start_s)
+    if off is None or off < program.end_s:
+        return None
+    return Finding(
+        id="light.filter-stays",
+        severity="mind",
+        lens="light",
+        sentence="The filter stays on for the whole shot.",
+        figures=f"It would come off at {program.local(off):%H:%M on %-d %b}; the shot ends at "
+        f"{program.local(program.end_s):%H:%M on %-d %b}.",
+        fixes=usable(
+            Fix(
+                label="It stays on",
+                price="nothing changes but what is said",
+                shot=lit(program.shot, filters_off=None),
+            )
+        ),
+    )
 
 
 @finding
@@ -122,7 +155,7 @@ def angle_not_reached(program: Program) -> Finding | None:
         change: dict[str, object] = {"filters": [one.id for one in best.filters]}
         words = "it stays on"
         if best.off_frame:
-            when = moment_before(program, float(program.at_s[best.off_frame]) + 300)
+            when = moment_at(program, float(program.at_s[best.off_frame]))
             change["filters_off"] = when.model_dump()
             words = f"off again at {program.local(float(program.at_s[best.off_frame])):%H:%M}"
         names = " and ".join(one.name for one in best.filters)
