@@ -10,7 +10,6 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import AXIS_MEASURES, AxisName
 from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.limits import over_speed_or_force
-from revani.core.moves import Clock
 from revani.core.movewords import show_moment, show_position
 from revani.core.program import Program, spans
 from revani.core.sky import Array
@@ -162,12 +161,8 @@ def key_moments(program: Program) -> list[KeyMoment]:
     if motion is None or program.shot.move is None:
         return []
     knots = motion.path.knots
-    clock = Clock(
-        program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
-    )
     found = []
-    for key in program.shot.move.keys:
-        after = clock.after_s(key.at, program.shot, "move.keys")
+    for key, after in zip(program.shot.move.keys, program.key_moments_s, strict=True):
         at = int(np.argmin(np.abs(knots.arrives_s - after)))
         found.append(KeyMoment(after, float(knots.leaves_s[at]), at, show_moment(key.at, program.shot)))
     return found

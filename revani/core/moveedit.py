@@ -5,9 +5,19 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from revani.core.documents import MOST_THINGS, AfterStart, AxisName, Document, FrameNumber, Move, MoveKey, Shot, Thing
+from revani.core.documents import (
+    MOST_THINGS,
+    AfterStart,
+    AxisName,
+    Document,
+    FrameNumber,
+    Move,
+    MoveKey,
+    Position,
+    Shot,
+    Thing,
+)
 from revani.core.focus import circle_mm
-from revani.core.moves import Clock
 from revani.core.optics import depth_of_field
 from revani.core.program import Program
 from revani.core.refusal import Refusal
@@ -36,7 +46,7 @@ class MoveEdit(Document):
     ]  # fmt: skip
     index: int | None = None
     at_s: float | None = None
-    positions: dict[AxisName, float] = Field(default={})
+    positions: dict[AxisName, Position] = Field(default={})
     across: float = 0.0
     down: float = 0.0
     over: str = Field("", max_length=40)
@@ -81,12 +91,8 @@ def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
 
 
 def _after_s(program: Program, key: MoveKey) -> float:
-    motion = program.motion
-    if motion is not None and program.shot.move is not None and key in program.shot.move.keys:
-        clock = Clock(
-            program.start_s, program.t_s, float(program.timing.event_s), float(1 / program.timing.fps), program.sky
-        )
-        return clock.after_s(key.at, program.shot, "move.keys")
+    if program.motion is not None:
+        return program.clock.after_s(key.at, program.shot, "move.keys")
     return key.at.after_s if isinstance(key.at, AfterStart) else 0.0
 
 

@@ -9,7 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.interpolate import PchipInterpolator
+from scipy.interpolate import CubicHermiteSpline, PchipInterpolator
 
 from revani.core.documents import (
     AimLock,
@@ -88,7 +88,7 @@ class Path:
     axes: dict[AxisName, Axis]
     knots: Knots
     legs: tuple[Leg, ...]
-    _smooth: dict[AxisName, PchipInterpolator] = field(default_factory=dict)
+    _smooth: dict[AxisName, CubicHermiteSpline] = field(default_factory=dict)
 
     @property
     def begins_s(self) -> float:
@@ -167,14 +167,34 @@ class Path:
         return np.arange(self.begins_s + self.pass_s, until_s, self.pass_s)
 
     def peaks(self, axis: AxisName) -> tuple[Array, Array]:
-        """Greatest speed and acceleration of an axis on each leg (n − 1,), in units a second; focus in 1/m."""
-        values = self.knots.positions[axis]
-        if self.move.path == "smooth":
+        """Greatest speed and acceleration of an axis on each leg (n − 1,), in units a second; focus in 1/m.
+
+        A leg that begins or ends at speed is an infinite acceleration, unless the axis comes to that key,
+        or leaves it, at the same speed.
+        """
+        if axis in self._smooth:
             return self._smooth_peaks(axis)
-        way = np.abs(np.diff(values))
-        speed = np.array([leg.cruise_per_s for leg in self.legs])
-        force = np.array([leg.peak_per_s2 for leg in self.legs])
-        return way * speed, np.where(way > 0, way * np.where(way > 0, force, 0.0), 0.0)
+        steps = np.diff(self.knots.positions[axis])
+        speeds = steps * np.array([leg.cruise_per_s for leg in self.legs])
+        ramped = np.array([leg.ramped_per_s2 for leg in self.legs])
+        jumps = np.zeros(steps.size, dtype=bool)
+        for i, leg in enumerate(self.legs):
+            before = self._speed_at_key(i, speeds, arriving=True)
+            after = self._speed_at_key(i + 1, speeds, arriving=False)
+            begins = 0.0 if leg.up.s > 0 else speeds[i]
+            ends = 0.0 if leg.down.s > 0 else speeds[i]
+            hair = 1e-6 * abs(speeds[i]) + 1e-12
+            jumps[i] = abs(begins - before) > hair or abs(ends - after) > hair
+        return np.abs(speeds), np.where(jumps, np.inf, np.abs(steps) * ramped)
+
+    def _speed_at_key(self, at: int, speeds: Array, *, arriving: bool) -> float:
+        """An axis's speed as it comes to a key, or as it leaves it; 0 at the ends, at a hold, and where it eases."""
+        holds = self.knots.leaves_s[at] > self.knots.arrives_s[at]
+        if holds or (arriving and at == 0) or (not arriving and at == len(self.legs)):
+            return 0.0
+        if arriving:
+            return 0.0 if self.legs[at - 1].down.s > 0 else float(speeds[at - 1])
+        return 0.0 if self.legs[at].up.s > 0 else float(speeds[at])
 
     def _smooth_peaks(self, axis: AxisName) -> tuple[Array, Array]:
         """A cubic's acceleration is straight, so it is greatest at an end; its speed there, or where that is 0."""
@@ -229,8 +249,18 @@ def path_of(shot: Shot, clock: Clock) -> Path | None:
         at = np.concatenate([arrives, leaves_s[held]])
         sequence = np.argsort(at, kind="stable")
         for name, values in positions.items():
-            smooth[name] = PchipInterpolator(at[sequence], np.concatenate([values, values[held]])[sequence])
+            smooth[name] = _eased(at[sequence], np.concatenate([values, values[held]])[sequence])
     return Path(move, {name: axes[name] for name in named}, knots, legs, smooth)
+
+
+def _eased(at_s: Array, values: Array) -> CubicHermiteSpline:
+    """A monotone cubic through positions that begins and ends at rest; at a hold it rests by itself.
+
+    A slope of 0 at the ends keeps it monotone (Fritsch & Carlson, SIAM J. Numer. Anal. 17 (1980)).
+    """
+    slopes = PchipInterpolator(at_s, values).derivative()(at_s)
+    slopes[0] = slopes[-1] = 0.0
+    return CubicHermiteSpline(at_s, values, slopes)
 
 
 def _column(move: Move, order: list[int], name: AxisName) -> Array:
@@ -240,13 +270,7 @@ def _column(move: Move, order: list[int], name: AxisName) -> Array:
     for i in order:
         values.append(move.keys[i].positions.get(name, values[-1] if values else first))
     column = np.array(values, dtype=np.float64)
-    if name == "focus":
-        if (column <= 0).any():
-            raise Refusal("move.keys", "A focus distance lies before the lens.", float(column.min()))
-        return np.asarray(1 / column)
-    if name == "zoom" and (column <= 0).any():
-        raise Refusal("move.keys", "A focal length is more than 0 mm.", float(column.min()))
-    return column
+    return np.asarray(1 / column) if name == "focus" else column
 
 
 def driven_units(kit: Kit, axis: AxisName, values: Array) -> Array:
@@ -262,13 +286,19 @@ def thing_of(move: Move, aim: AimLock) -> Thing:
 
 
 def locked_aim_deg(
-    target: ArrayLike, camera: ArrayLike, across: float, down: float, sensor_over_focal: tuple[ArrayLike, ArrayLike]
+    target: ArrayLike,
+    camera: ArrayLike,
+    across: float,
+    down: float,
+    sensor_over_focal: tuple[ArrayLike, ArrayLike],
+    roll_deg: ArrayLike = 0.0,
 ) -> tuple[Array, Array]:
     """Pan and tilt (n,) that put a target at a place of the picture, exactly.
 
     `target` (3,) and `camera` (n, 3) are mm to the right, ahead and up; `across` and `down` are parts
-    of the picture; `sensor_over_focal` are sensor width and height over the focal length. Raises
-    Refusal("move.aim") for a target at or behind the camera.
+    of the picture; `sensor_over_focal` are sensor width and height over the focal length; a positive roll
+    turns the camera clockwise as seen from behind it. Raises Refusal("move.aim") for a target at or behind
+    the camera.
     """
     away = np.asarray(target, dtype=np.float64) - np.asarray(camera, dtype=np.float64)
     length = np.linalg.norm(away, axis=-1)
@@ -276,6 +306,9 @@ def locked_aim_deg(
         raise Refusal("move.aim", "The target lies at or behind the camera somewhere on its way.")
     a = (across - 0.5) * np.asarray(sensor_over_focal[0], dtype=np.float64)
     b = (0.5 - down) * np.asarray(sensor_over_focal[1], dtype=np.float64)
+    # What the ray would be with the camera upright.
+    sin_r, cos_r = np.sin(np.radians(roll_deg)), np.cos(np.radians(roll_deg))
+    a, b = cos_r * a + sin_r * b, cos_r * b - sin_r * a
     ray = np.sqrt(a**2 + b**2 + 1)
     up = away[..., 2] / length * ray / np.sqrt(1 + b**2)
     if (np.abs(up) > 1).any():

@@ -17,6 +17,7 @@ from revani.core.units import decimals
 from revani.core.view import Way, framed_view
 
 _SAFE = 0.05
+_UPRIGHT = 0.02
 # Common practice, no source: how a foreground passes, in parts of a good pace.
 _WANTED_PART = 0.003
 _PACES = (("gently", 0.5), ("well", 1.0), ("strongly", 2.0))
@@ -64,8 +65,9 @@ class Table(Piece):
     """The rig from above at one frame, with the picture from there.
 
     `slider` is from and to of the slide's range (None without one), `travelled` of the move;
-    `slider_ends` are the ends of the range in words;
-    `heading_deg` is clockwise from straight ahead, `view_deg` the horizontal field of view.
+    `slider_ends` are the ends of the range in words; an inclined slider is as long as it looks from above,
+    and `slide_per_mm` is how far the slide goes for a mm there (0 where it stands upright). `heading_deg`
+    is clockwise from straight ahead, `view_deg` the horizontal field of view.
     """
 
     number: int
@@ -73,6 +75,7 @@ class Table(Piece):
     slider_ends: list[str]
     travelled: list[float] | None
     camera_x_mm: float
+    slide_per_mm: float
     heading_deg: float
     view_deg: float
     things: list[Standing]
@@ -93,19 +96,21 @@ def move_table(program: Program, number: int) -> Table:
     move = shot.move or Move.model_validate({})
     pose = _pose_at(program, number)
     slide = shot.kit.axes.get("slide")
+    length = float(np.cos(np.radians(move.incline_deg)))
     travelled = None
     if program.motion is not None and "slide" in program.motion.positions:
-        values = program.motion.positions["slide"]
+        values = program.motion.positions["slide"] * length
         travelled = [float(values.min()), float(values.max())]
     _, horizon, _ = pose.sees_far(shot, pose.heading_deg - shot.framing.heading_deg, 0.0)
     far = [thing.y_mm for thing in move.things] + [slide.high if slide else 0.0, 2_000.0]
-    camera = np.array([float(pose.slide_mm), 0.0])
+    camera = np.array([float(pose.right_mm), 0.0])
     return Table(
         number=number,
-        slider=[slide.low, slide.high] if slide else None,
+        slider=[slide.low * length, slide.high * length] if slide else None,
         slider_ends=[LENGTH.show(slide.low, 0), LENGTH.show(slide.high, 0)] if slide else [],
         travelled=travelled,
-        camera_x_mm=float(pose.slide_mm),
+        camera_x_mm=float(pose.right_mm),
+        slide_per_mm=1 / length if length > _UPRIGHT else 0.0,
         heading_deg=round(float(pose.heading_deg - shot.framing.heading_deg), 3),
         view_deg=field_of_view_deg(shot.kit.body.sensor_width_mm, float(pose.focal_mm)),
         things=[

@@ -41,7 +41,8 @@ def _made(shot: Shot, name: str, needs: tuple[AxisName, ...], make: Callable[[Sh
         return Preset(name=name, told="", missing=f"No mover of this kit has {' or '.join(lacking)}.")
     told, change = make(shot, float(solved(shot).event_s))
     now = shot.move or Move.model_validate({})
-    kept = {"kind": now.kind, "things": [thing.model_dump() for thing in now.things]}
+    # What is set up by hand, and what is judged, stays as it is.
+    kept = now.model_dump(include={"kind", "things", "incline_deg", "on_stall", "blur_limit_px"})
     move = Move.model_validate({**kept, **change})
     return Preset(name=name, told=told, shot=shot.model_copy(update={"move": move}))
 

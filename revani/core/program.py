@@ -90,6 +90,17 @@ class Program:
         return tuple(sorted(found, key=lambda event: event.at_s))
 
     @property
+    def clock(self) -> Clock:
+        """What the moments of the shot are told by."""
+        return clock_of(self.start_s, self.t_s, self.timing, self.sky)
+
+    @cached_property
+    def key_moments_s(self) -> tuple[float, ...]:
+        """When each key of the move is reached, seconds from the start, in the order of the document."""
+        keys = self.shot.move.keys if self.shot.move else ()
+        return tuple(self.clock.after_s(key.at, self.shot, f"move.keys.{i}.at") for i, key in enumerate(keys))
+
+    @property
     def light_on(self) -> LightOn:
         """The light that the frames are exposed to."""
         return LightOn(self.t_s, self.scene_ev, self.nd_stops, self.shutter_room_s)
@@ -126,6 +137,11 @@ class Program:
         }
 
 
+def clock_of(start_s: float, t_s: Array, timing: Solution, sky: Sky) -> Clock:
+    """The clock of a shot that begins at `start_s` and whose frames are due at `t_s` (n,)."""
+    return Clock(start_s, t_s, float(timing.event_s), float(1 / timing.fps), sky)
+
+
 def compile_shot(shot: Shot) -> Program:
     """Compile a shot to its program. Raises Refusal naming the field that cannot be used."""
     return _kept(shot.model_dump_json())
@@ -137,6 +153,8 @@ def _kept(document: str) -> Program:
 
 
 def _compile(shot: Shot) -> Program:
+    if shot.live and shot.pace is not None:
+        raise Refusal("pace", "A film at live speed has the same interval throughout.")
     stretch = stretch_of(shot)
     timing = solved(shot, stretch=stretch)
     check_settings(shot)
@@ -153,7 +171,7 @@ def _compile(shot: Shot) -> Program:
         allowed = f"{shot.kit.body.name} needs longer than that to store a frame."
         raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     sky = sky_over(shot.place, *nights_around(shot.place, start, end))
-    motion = motion_of(shot, Clock(start, t, float(timing.event_s), float(1 / timing.fps), sky))
+    motion = motion_of(shot, clock_of(start, t, timing, sky))
     # Where travelling leaves no time at all a finding says so; the frame is then a short one.
     moving = 0.0 if motion is None else motion.travel_s + motion.settle_s
     room = np.maximum(shutter_room_s(shot, slot, moving), float(shot.kit.body.shutter_min_s) or 1e-4)

@@ -12,6 +12,7 @@ from revani.core.exposure import SHUTTERS, ev100, shutter_for, true_aperture, tr
 from revani.core.metering import Asked, Firmware, Mode
 from revani.core.refusal import Refusal
 from revani.core.sky import Array
+from revani.core.units import plain_rate
 
 BULB_FROM_S = 0.1
 _MARKED_S = np.array([float(shutter) for shutter in SHUTTERS])
@@ -64,6 +65,11 @@ def check_settings(shot: Shot) -> None:
         if light.aperture_open > light.aperture:
             allowed = f"f/{light.aperture:g}, where the ramp begins, or wider."
             raise Refusal("light.aperture_open", allowed, light.aperture_open)
+    slot = 1 / shot.timing.fps if shot.timing.fps else shot.timing.interval_s
+    if shot.live and light.school == "fixed" and slot and light.shutter_s > slot:
+        rate = plain_rate(1 / slot)
+        allowed = f"At most 1/{rate} s: a film at {rate} fps leaves no more to a picture."
+        raise Refusal("light.shutter_s", allowed, float(light.shutter_s))
     rising = light.school in ("automatic", "stepped", "continuous")
     for field, iso in (("iso", light.iso), ("iso_ceiling", light.iso_ceiling)):
         if (field == "iso" or rising) and not body.iso_min <= iso <= body.iso_max:

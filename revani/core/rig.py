@@ -19,10 +19,13 @@ _STILL = 1e-9
 
 @dataclass(frozen=True)
 class Pose:
-    """Where the camera stands and how it looks: mm, degrees and mm of focal length, all of one shape."""
+    """Where the camera stands and how it looks: mm, degrees and mm of focal length, all of one shape.
 
-    slide_mm: Array
-    lift_mm: Array
+    `right_mm` and `up_mm` are from the slider's zero: along an inclined slider the camera rises.
+    """
+
+    right_mm: Array
+    up_mm: Array
     heading_deg: Array
     tilt_deg: Array
     roll_deg: Array
@@ -34,8 +37,12 @@ class Pose:
         `point_mm` (…, 3) is to the right, ahead and up, and broadcasts against the pose.
         """
         point = np.asarray(point_mm, dtype=np.float64)
-        camera = np.stack([self.slide_mm, np.zeros_like(self.slide_mm), self.lift_mm], axis=-1)
-        return self._place(shot, point - camera)
+        return self._place(shot, point - self.camera_mm)
+
+    @property
+    def camera_mm(self) -> Array:
+        """Where the camera stands (…, 3): to the right, ahead and up."""
+        return np.stack([self.right_mm, np.zeros_like(self.right_mm), self.up_mm], axis=-1)
 
     def sees_far(self, shot: Shot, azimuth_deg: ArrayLike, altitude_deg: ArrayLike) -> tuple[Array, Array, Array]:
         """The same for something far away, by its azimuth from straight ahead and its altitude."""
@@ -129,11 +136,10 @@ def _positions(shot: Shot, path: Path, at_s: Array) -> dict[AxisName, Array]:
     if aim is not None:
         thing = thing_of(path.move, aim)
         pose = pose_of(shot, found, at_s)
-        camera = np.stack([pose.slide_mm, np.zeros_like(at_s), pose.lift_mm], axis=-1)
         middle = np.array([thing.x_mm, thing.y_mm, thing.base_mm + thing.height_mm / 2])
         body = shot.kit.body
         over = (body.sensor_width_mm / pose.focal_mm, body.sensor_height_mm / pose.focal_mm)
-        pan, tilt = locked_aim_deg(middle, camera, aim.across, aim.down, over)
+        pan, tilt = locked_aim_deg(middle, pose.camera_mm, aim.across, aim.down, over, pose.roll_deg)
         found["pan"] = pan
         if "tilt" in shot.kit.axes:
             found["tilt"] = tilt
@@ -141,16 +147,27 @@ def _positions(shot: Shot, path: Path, at_s: Array) -> dict[AxisName, Array]:
 
 
 def pose_of(shot: Shot, positions: dict[AxisName, Array], at_s: Array) -> Pose:
-    """How the camera looks with its axes at positions; an axis that is not there stands as it is framed."""
+    """How the camera looks with its axes at positions; an axis that is not there stands as it is framed.
+
+    On an inclined slider the head is levelled, so that pan turns about the vertical.
+    """
     none = np.zeros_like(at_s)
+    right_mm, up_mm = camera_place_mm(shot, positions.get("slide", none), positions.get("lift", none))
     return Pose(
-        slide_mm=positions.get("slide", none),
-        lift_mm=positions.get("lift", none),
+        right_mm=right_mm,
+        up_mm=up_mm,
         heading_deg=shot.framing.heading_deg + positions.get("pan", none),
         tilt_deg=positions.get("tilt", none + shot.framing.tilt_deg),
         roll_deg=positions.get("roll", none),
         focal_mm=positions.get("zoom", none + shot.focal_length_mm),
     )
+
+
+def camera_place_mm(shot: Shot, slide_mm: ArrayLike, lift_mm: ArrayLike) -> tuple[Array, Array]:
+    """To the right and up, where slide and lift bring the camera on a slider that stands as steeply as it does."""
+    steep = np.radians(shot.move.incline_deg if shot.move else 0.0)
+    slide = np.asarray(slide_mm, dtype=np.float64)
+    return slide * np.cos(steep), np.asarray(lift_mm, dtype=np.float64) + slide * np.sin(steep)
 
 
 def travel_s(way: ArrayLike, speed: float, acceleration: float) -> Array:

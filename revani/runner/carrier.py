@@ -12,7 +12,7 @@ import structlog
 from revani.core.documents import AxisName
 from revani.core.moves import driven_units
 from revani.core.program import Program
-from revani.core.rig import Motion
+from revani.core.rig import Motion, camera_place_mm
 from revani.rig.ports import Mover, MoverError, Stage, Where
 from revani.rig.stage import StageClock
 
@@ -110,10 +110,13 @@ class Carrier:
         return {str(name): round(value, 4) for name, value in self._units(at_s - self._program.start_s).items()}
 
     def pose(self, reached: Where | None, at_s: float) -> dict[AxisName, float]:
-        """What a simulated camera is told: where it really stands, else where it should."""
+        """What a simulated camera is told: where it really stands, else where it should; slide and lift from above."""
         meant = {name: float(value) for name, value in self._motion.at(np.array(at_s - self._program.start_s)).items()}
         if reached is not None:
             meant |= {name: value for name, value in reached.positions.items() if name in meant and name != "focus"}
+        if "slide" in meant:
+            right, up = camera_place_mm(self._program.shot, meant["slide"], meant.get("lift", 0.0))
+            meant |= {"slide": float(right), "lift": float(up)}
         return meant
 
     def _units(self, after_s: float, number: int | None = None) -> dict[AxisName, float]:

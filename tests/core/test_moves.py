@@ -2,7 +2,6 @@
 
 import csv
 import io
-import re
 
 import numpy as np
 import pytest
@@ -35,7 +34,6 @@ from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
 from revani.core.rig import shifts_px, travel_s
 from revani.core.timing import Timing
-from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import keys_from_csv, move_csv
 from tests.conftest import make_place
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
@@ -95,15 +93,45 @@ def test_travel_from_rest_to_rest_is_a_trapezoid_or_a_triangle() -> None:
 # Paths -------------------------------------------------------------------------------------------------
 
 
-def test_a_smooth_path_is_scipys_monotone_cubic_and_never_passes_a_key() -> None:
-    keys = [(0.0, 100.0), (4000.0, 700.0), (9000.0, 650.0), (17_000.0, 1200.0)]
+def test_a_smooth_path_is_scipys_monotone_cubic_at_rest_at_its_ends_and_never_passes_a_key() -> None:
+    keys = [(0.0, 100.0), (4000.0, 700.0), (6000.0, 800.0), (9000.0, 900.0), (17_000.0, 1200.0)]
     program = compile_shot(shot_of(*(key(t, slide=x) for t, x in keys), path="smooth"))
     assert program.motion
     got = program.motion.positions["slide"]
-    theirs = PchipInterpolator(*zip(*keys, strict=True))(np.clip(program.t_s, 0, 17_000))
-    assert got == pytest.approx(theirs)
-    inside = got[(program.t_s >= 4000) & (program.t_s <= 9000)]
-    assert inside.max() <= 700 + 1e-9 and inside.min() >= 650 - 1e-9
+    theirs = PchipInterpolator(*zip(*keys, strict=True))(program.t_s)
+    inside = (program.t_s >= 4000) & (program.t_s <= 9000)
+    assert got[inside] == pytest.approx(theirs[inside])
+    assert (np.diff(got[program.t_s <= 17_000]) >= -1e-9).all()
+    hair = program.motion.at(np.array([0.0, 1.0, 16_999.0, 17_000.0]))["slide"]
+    assert abs(np.diff(hair)[[0, 2]]).max() < 1e-4
+    forces = program.motion.path.peaks("slide")[1]
+    assert np.isfinite(forces).all() and not over_speed_or_force(program)[1]
+
+
+def test_a_smooth_path_rests_at_a_hold_and_may_have_one_key() -> None:
+    program = compile_shot(shot_of(key(0, slide=0), key(6000, 3000, slide=500), key(15_000, slide=900), path="smooth"))
+    assert program.motion
+    at = program.motion.at(np.array([5999.0, 6000.0, 7000.0, 9000.0, 9001.0]))["slide"]
+    assert at[[1, 2, 3]] == pytest.approx(500) and abs(at - 500).max() < 1e-3
+    alone = compile_shot(shot_of(key(100, slide=300), path="smooth"))
+    assert alone.motion and (alone.motion.positions["slide"] == 300).all()
+    assert judge(alone)
+
+
+def test_a_key_that_is_passed_at_even_speed_is_no_jolt_and_one_that_is_not_is_told() -> None:
+    none = Ease(kind="none")
+    soft = {"kind": "jerk"}
+    ends = [key(0, slide=0), key(9000, slide=600), key(18_000, slide=1200)]
+    ends[0] = ends[0].model_copy(update={"leave": Ease.model_validate({"kind": "linear", "s": 60}), "arrive": none})
+    ends[1] = ends[1].model_copy(update={"leave": none, "arrive": none})
+    ends[2] = ends[2].model_copy(update={"arrive": Ease.model_validate({"kind": "linear", "s": 60}), "leave": none})
+    even = compile_shot(shot_of(*ends))
+    assert even.motion and np.isfinite(even.motion.path.peaks("slide")[1]).all()
+    assert "move.acceleration" not in ids(even.shot)
+    uneven = shot_of(*(ends[0], ends[1].model_copy(update={"positions": {"slide": 900.0}}), ends[2]))
+    assert "at once" in found(uneven, "move.acceleration").figures
+    held = shot_of(ends[0], ends[1].model_copy(update={"hold_s": 60.0, "leave": Ease.model_validate(soft)}), ends[2])
+    assert "at once" in found(held, "move.acceleration").figures
 
 
 def test_axes_share_their_keys_hold_together_and_keep_what_a_key_does_not_name() -> None:
@@ -441,43 +469,6 @@ def test_dragging_the_picture_turns_the_camera_by_just_that_much() -> None:
     # 24 mm on 36 × 24: a quarter of the width is atan(0.25 · 36 / 24).
     assert aimed.move.keys[0].positions["pan"] == pytest.approx(np.degrees(np.arctan(0.25 * 1.5)), abs=1e-3)
     assert aimed.move.keys[0].positions["tilt"] == pytest.approx(np.degrees(np.arctan(0.1)), abs=1e-3)
-
-
-_BLOCK = re.compile(r"(\([^()]*\)\s*)*([A-Z][+-]?\d+(\.\d+)?(\s+|$|(?=\()))*(\([^()]*\)\s*)?")
-
-
-@pytest.mark.parametrize("kind", ["continuous", "stepwise"])
-def test_gcode_is_words_of_the_standard_and_leads_back_to_the_move(kind: str) -> None:
-    shot = shot_of(
-        key(0, slide=100, pan=-20), key(9000, 2000, slide=700, pan=15), key(18_000, slide=300, pan=0), kind=kind
-    )
-    program = compile_shot(shot)
-    text = move_gcode(program)
-    at, place, when = 0.0, {"X": 0.0, "A": 0.0}, []
-    for line in text.splitlines():
-        # A strict grammar of ISO 6983 blocks: a comment, or words of a letter and a number.
-        assert _BLOCK.fullmatch(line), line
-        words = dict(re.findall(r"([A-Z])([+-]?[\d.]+)", re.sub(r"\([^)]*\)", "", line)))
-        target = {letter: float(words[letter]) for letter in place if letter in words}
-        if words.get("G") == "4":
-            at += float(words["P"])
-        elif words.get("G") == "1":
-            way = float(np.sqrt(sum((target[letter] - place[letter]) ** 2 for letter in target)))
-            at += way / float(words["F"]) * 60
-        place |= target
-        if words.get("G") in ("0", "1", "4"):
-            when.append((at, place["X"], place["A"]))
-    assert text.startswith("(Test shot)\nG21 G90 G94") and text.rstrip().endswith("M2")
-    assert program.motion
-    if kind == "stepwise":
-        assert text.count("M0 (frame)") == 599
-        assert [row[1] for row in when] == pytest.approx(program.motion.positions["slide"], abs=1e-3)
-        return
-    times = np.array([row[0] for row in when])
-    meant = program.motion.at(times)
-    assert np.array([row[1] for row in when]) == pytest.approx(meant["slide"], abs=0.05)
-    assert np.array([row[2] for row in when]) == pytest.approx(meant["pan"], abs=0.01)
-    assert times[-1] == pytest.approx(18_000, rel=1e-4)
 
 
 def test_a_move_is_written_as_csv_a_frame_and_keys_are_read_from_csv() -> None:

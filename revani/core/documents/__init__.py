@@ -21,7 +21,7 @@ from revani.core.documents.moment import (
     SunStart,
     TimeOfDay,
 )
-from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Thing
+from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Position, Thing
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
 from revani.core.documents.place import HorizonPoint, Place, Window
 from revani.core.documents.shot import Framing, Shot
@@ -62,6 +62,7 @@ __all__ = [
     "Name",
     "Pace",
     "Place",
+    "Position",
     "Reading",
     "RidgeEvent",
     "School",

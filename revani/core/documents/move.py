@@ -1,8 +1,8 @@
 """How a shot's rig moves, and what stands before it."""
 
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from revani.core.documents.base import Document, Name
 from revani.core.documents.moment import Moment
@@ -26,6 +26,15 @@ class Ease(Document):
         return self
 
 
+# In mm or degrees; focus in m. Farther than any rig goes, and near enough to be computed with.
+FARTHEST = 1e6
+Position = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+_OPTICS: dict[AxisName, tuple[float, str]] = {
+    "zoom": (2_000.0, "zoom must be a focal length of more than 0 mm, at most 2,000 mm."),
+    "focus": (100_000.0, "focus must be a distance of more than 0 m, at most 100 km."),
+}
+
+
 class MoveKey(Document):
     """Where the axes stand at a moment; they stay for `hold_s`, then leave for the next key.
 
@@ -33,10 +42,18 @@ class MoveKey(Document):
     """
 
     at: Moment
-    positions: dict[AxisName, float] = Field(min_length=1)
+    positions: dict[AxisName, Position] = Field(min_length=1)
     hold_s: float = Field(0.0, ge=0, le=40_000_000)
     arrive: Ease = Ease.model_validate({})
     leave: Ease = Ease.model_validate({})
+
+    @field_validator("positions")
+    @classmethod
+    def _before_the_lens(cls, positions: dict[AxisName, float]) -> dict[AxisName, float]:
+        for name, (most, allowed) in _OPTICS.items():
+            if name in positions and not 0 < positions[name] <= most:
+                raise ValueError(allowed)
+        return positions
 
 
 class Thing(Document):

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Mapping
 from fractions import Fraction
+from math import ceil, floor
 from typing import Literal
 
 from revani.core.documents import (
@@ -10,6 +11,7 @@ from revani.core.documents import (
     AXIS_MEASURES,
     AfterStart,
     AimLock,
+    Ease,
     FilmTime,
     FrameNumber,
     Moment,
@@ -20,11 +22,14 @@ from revani.core.documents import (
     Shot,
 )
 from revani.core.fields.field import Field, read_share, words_field
+from revani.core.limits import least_factor
 from revani.core.measures import ANGLE, ROOM
 from revani.core.movewords import key_part, read_key_part, show_key_part
+from revani.core.pace import solved as timing_of
+from revani.core.program import compile_shot
 from revani.core.refusal import Refusal
 from revani.core.start import later_start
-from revani.core.timing import Solution, Timing
+from revani.core.timing import MOST_FRAMES, Solution, Timing
 from revani.core.units import decimals, exact
 
 MOVE_KINDS = {"stepwise": "shoot, move, settle", "continuous": "without stopping", "live": "at live speed"}
@@ -79,37 +84,63 @@ def _move_of(shot: Shot) -> Move:
 
 def _move_choice(label: str, name: str, words: Mapping[str, str]) -> Field:
     def put(shot: Shot, value: str) -> Shot:
-        was_live, now = shot.live, shot.with_move(**{name: value})
-        return _retimed_for(now) if name == "kind" and was_live != now.live else now
+        if name == "kind" and shot.live != (value == "live"):
+            return _other_speed(shot, value)
+        return shot.with_move(**{name: value})
 
     return words_field(label, words, lambda shot: getattr(_move_of(shot), name), put)
 
 
-def _retimed_for(shot: Shot) -> Shot:
-    """A shot that has just become live, or ceased to be: a frame every 1/fps, or one that the body can take."""
-    timing = shot.timing.solve()
-    if shot.live:
-        fixed: dict[str, object] = {
-            "fps": timing.fps,
-            "interval_s": 1 / timing.fps,
-            "event_s": min(timing.event_s, _LIVE_S),
-        }
+def _other_speed(shot: Shot, kind: str) -> Shot:
+    """A shot that becomes a film at live speed, or ceases to be one, its keys in their places within the event.
+
+    A film has a frame every 1/fps, one interval throughout and a shutter that fits; it is as long as the
+    rig needs for its legs. A lapse has an interval that the body can take, and as many frames.
+    """
+    timing = timing_of(shot)
+    now = shot.with_move(kind=kind)
+    if kind == "live":
+        factor, event_s = _film_of(shot, timing)
+        fixed: dict[str, object] = {"fps": timing.fps, "interval_s": 1 / timing.fps, "event_s": event_s}
+        longest = 1 / timing.fps
+        shutter = now.light.shutter_s if now.light.shutter_s <= longest else longest / 2
+        now = now.with_light(shutter_s=shutter).model_copy(update={"pace": None})
     else:
         interval = max(shot.kit.body.minimum_interval_s, _LEAST_INTERVAL_S)
         fixed = {"fps": timing.fps, "interval_s": interval, "frame_count": timing.frame_count}
-    retimed = Timing.model_validate(fixed)
-    # The keys keep their places within the event, which is another one now.
-    factor = float(retimed.solve().event_s / timing.event_s)
-    keys = tuple(_sooner(key, factor) for key in _move_of(shot).keys)
-    move = _move_of(shot).model_copy(update={"keys": keys})
-    return shot.model_copy(update={"timing": retimed, "move": move})
+        factor = float(interval * timing.frame_count / timing.event_s)
+    keys = tuple(
+        _moved(key, after_s, factor) for key, after_s in zip(_move_of(shot).keys, _moments_s(shot), strict=True)
+    )
+    move = _move_of(now).model_copy(update={"keys": keys})
+    return now.model_copy(update={"timing": Timing.model_validate(fixed), "move": move})
 
 
-def _sooner(key: MoveKey, factor: float) -> MoveKey:
-    if not isinstance(key.at, AfterStart):
-        return key
-    at = AfterStart(after_s=round(key.at.after_s * factor, 3))
-    return key.model_copy(update={"at": at, "hold_s": round(key.hold_s * factor, 3)})
+def _film_of(shot: Shot, timing: Solution) -> tuple[float, Fraction]:
+    """By how much a move is sped up for a film, no more than its rig can do, and how long the film is."""
+    event_s = min(timing.event_s, _LIVE_S)
+    factor = float(event_s / timing.event_s)
+    keys = _move_of(shot).keys
+    if keys:
+        factor = max(factor, least_factor(compile_shot(shot)))
+        ends = max(at + key.hold_s for at, key in zip(_moments_s(shot), keys, strict=True)) * factor
+        event_s = max(event_s, Fraction(ceil(round(ends, 3))))
+    return factor, min(event_s, floor(MOST_FRAMES / timing.fps) * Fraction(1))
+
+
+def _moments_s(shot: Shot) -> tuple[float, ...]:
+    return compile_shot(shot).key_moments_s if _move_of(shot).keys else ()
+
+
+def _moved(key: MoveKey, after_s: float, factor: float) -> MoveKey:
+    """A key at its place in an event so many times as long; eases that are given in seconds fit again or are soft."""
+    change: dict[str, object] = {
+        "at": AfterStart(after_s=round(after_s * factor, 3)),
+        "hold_s": round(key.hold_s * factor, 3),
+    }
+    if factor < 1:
+        change |= {side: Ease() for side in ("arrive", "leave") if getattr(key, side).s is not None}
+    return key.model_copy(update=change)
 
 
 def _read_aim(shot: Shot, text: str) -> Shot:

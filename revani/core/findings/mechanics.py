@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from revani.core.documents import AxisName
+from revani.core.documents import AfterStart, AxisName
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.movechange import show
 from revani.core.findings.price import price, retimed
@@ -174,6 +174,54 @@ def loop_jumps(program: Program) -> Finding | None:
             )
         ),
     )
+
+
+# Common practice, no source: a way there and back that is shown by fewer frames is not seen as one.
+_FRAMES_A_ROUND = 8
+
+
+@finding
+def rounds_are_sampled(program: Program) -> Finding | None:
+    """A move repeats so fast that the frames pick single places out of it."""
+    motion = program.motion
+    if motion is None or motion.path.move.repeat == "once" or program.shot.live or motion.path.pass_s <= 0:
+        return None
+    path = motion.path
+    round_s = path.pass_s * (2 if path.move.repeat == "ping-pong" else 1)
+    first = int(np.searchsorted(program.t_s, path.begins_s))
+    slot_s = float(np.median(program.slot_s[min(first, program.frame_count - 1) :]))
+    frames = round_s / slot_s
+    if frames >= _FRAMES_A_ROUND:
+        return None
+    return Finding(
+        id="move.sampled",
+        severity="fix" if frames < _FRAMES_A_ROUND / 2 else "mind",
+        lens="move",
+        sentence="The film will not show this move, but single places of it.",
+        figures=f"A round takes {duration(round(round_s, 1))}, a frame comes every {duration(round(slot_s, 2))}: "
+        f"{decimals(frames, 1)} frames a round, so the picture jumps to and fro.",
+        fixes=usable(_one_pass(program)),
+        from_s=program.start_s + path.begins_s,
+        to_s=program.end_s,
+    )
+
+
+def _one_pass(program: Program) -> Fix | None:
+    """The keys once, stretched over what is left of the shot from the first one on."""
+    assert program.motion and program.shot.move
+    begins, pass_s = program.motion.path.begins_s, program.motion.path.pass_s
+    factor = (float(program.timing.event_s) - begins) / pass_s
+    keys = [
+        key.model_copy(
+            update={
+                "at": AfterStart(after_s=round(begins + (at - begins) * factor, 3)),
+                "hold_s": round(key.hold_s * factor, 3),
+            }
+        )
+        for key, at in zip(program.shot.move.keys, program.key_moments_s, strict=True)
+    ]
+    shot = program.shot.with_move(repeat="once", keys=[key.model_dump() for key in keys])
+    return Fix(label="One way over the whole shot", price="slower, and no way back", shot=shot)
 
 
 @finding

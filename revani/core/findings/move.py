@@ -7,7 +7,7 @@ import numpy as np
 
 from revani.core.documents import AxisName, Ease, MoveKey
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import narrowable, show, slower, with_keys
+from revani.core.findings.movechange import milder, narrowable, show, slower, with_keys
 from revani.core.findings.price import price
 from revani.core.limits import Over, over_speed_or_force
 from revani.core.moves import driven_units
@@ -99,6 +99,12 @@ def too_fast(program: Program) -> Finding | None:
     )
 
 
+def _hardest(program: Program) -> float:
+    """How many times over its limit an axis is asked to speed up or slow down; 0 within."""
+    worst = _worst(over_speed_or_force(program)[1])
+    return worst.factor if worst else 0.0
+
+
 @finding
 def too_hard(program: Program) -> Finding | None:
     """A leg speeds up or slows down harder than its axis can."""
@@ -106,7 +112,11 @@ def too_hard(program: Program) -> Finding | None:
     if worst is None:
         return None
     soft = with_keys(program.shot, lambda key: key.model_copy(update={"arrive": Ease(), "leave": Ease()}))
-    fixes = [Fix(label="Ease over half of each leg", price="faster in the middle, softer at the ends", shot=soft)]
+    fixes = []
+    if milder(soft, _hardest, worst.factor):
+        fixes.append(
+            Fix(label="Ease over half of each leg", price="faster in the middle, softer at the ends", shot=soft)
+        )
     jumps = not np.isfinite(worst.reached)
     if not jumps:
         shorter = narrowable(program, worst.axis, 1 / worst.factor)

@@ -8,7 +8,8 @@ import numpy as np
 
 from revani.core.documents import AfterStart, AxisName, MoveKey, Shot, driven_measure
 from revani.core.findings.price import retimed
-from revani.core.program import Program
+from revani.core.program import Program, compile_shot
+from revani.core.refusal import Refusal
 from revani.core.timing import LONGEST_EVENT_S, MOST_FRAMES, ceil_to
 
 
@@ -70,6 +71,17 @@ def slower(program: Program, factor: float) -> Shot | None:
 
 
 def narrowable(program: Program, axis: AxisName, factor: float) -> Shot | None:
-    """Shorter travel of one axis, where the keys name it."""
-    named = program.shot.move is not None and any(axis in key.positions for key in program.shot.move.keys)
+    """Shorter travel of one axis, where it goes as the keys say."""
+    move = program.shot.move
+    if move is None or (move.aim is not None and axis in ("pan", "tilt")):
+        return None
+    named = any(axis in key.positions for key in move.keys)
     return narrowed(program.shot, axis, factor * 0.999) if named else None
+
+
+def milder(shot: Shot, measure: Callable[[Program], float], than: float) -> bool:
+    """Whether what is measured of a changed shot is clearly less than it was; not where it cannot be had."""
+    try:
+        return measure(compile_shot(shot)) < than * 0.99
+    except Refusal:
+        return False

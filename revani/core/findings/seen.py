@@ -7,7 +7,7 @@ import numpy as np
 
 from revani.core.documents import MOST_THINGS, MoveKey, Thing
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import narrowable, show, with_keys
+from revani.core.findings.movechange import milder, narrowable, show, with_keys
 from revani.core.findings.price import price, retimed
 from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.measures import DISTANCE
@@ -111,6 +111,13 @@ def blur_over_the_limit(program: Program) -> Finding | None:
     )
 
 
+def _widths_a_frame(program: Program) -> float:
+    """How far the picture moves from frame to frame, in widths; the fastest fiftieth left out."""
+    assert program.motion
+    largest = np.max(np.stack(list(program.motion.steps_px().values())), axis=0)
+    return float(np.quantile(largest, 0.98)) / program.shot.kit.body.pixels_wide
+
+
 @finding
 def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     """A move that nobody sees, or that strobes."""
@@ -118,10 +125,8 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     if motion is None or program.frame_count < 3:
         return None
     wide, fps = program.shot.kit.body.pixels_wide, float(program.timing.fps)
-    steps = motion.steps_px()
-    largest = np.max(np.stack(list(steps.values())), axis=0)
-    per_frame = float(np.quantile(largest, 0.98)) / wide
-    total = max(float(values.sum()) for values in steps.values()) / wide
+    per_frame = _widths_a_frame(program)
+    total = max(float(values.sum()) for values in motion.steps_px().values()) / wide
     if per_frame > _STROBES_PART:
         factor = per_frame / (_STROBES_PART / 2)
         longer = ceil(program.frame_count * factor)
@@ -138,9 +143,10 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
             fixes=usable(
                 Fix(label="Take longer", price=price(program.timing, solved(more)), shot=more) if more else None,
                 *(
-                    Fix(label="Travel less", price=f"{1 / factor:.0%} of the way", shot=shorter)
-                    for name in motion.path.names[:1]
+                    Fix(label=f"Less {name}", price=f"{1 / factor:.0%} of the way", shot=shorter)
+                    for name in motion.path.names
                     if (shorter := narrowable(program, name, 1 / factor)) is not None
+                    and milder(shorter, _widths_a_frame, per_frame)
                 ),
             ),
         )

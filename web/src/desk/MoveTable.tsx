@@ -36,7 +36,7 @@ export function FromAbove({ table, at, edits }: TableProps) {
   const [rightX, rightY] = ray(table.heading_deg + table.view_deg / 2);
   const [aimX, aimY] = ray(table.heading_deg);
   const drag = useDrag(camera, (base, dx, _dy, end) => {
-    const edit = moveEdit("set", { at_s: at, positions: { slide: base + dx / unit } });
+    const edit = moveEdit("set", { at_s: at, positions: { slide: (base + dx / unit) * table.slide_per_mm } });
     if (end) edits.commit(edit);
     else edits.preview(edit);
   });
@@ -109,7 +109,7 @@ export function FromAbove({ table, at, edits }: TableProps) {
         </g>
       )}
       <g
-        {...(table.slider ? drag : {})}
+        {...(table.slider && table.slide_per_mm ? drag : {})}
         style={{ cursor: table.slider ? "ew-resize" : "default" }}
         data-testid="table-camera"
       >
