@@ -77,6 +77,18 @@ def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the op
         _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
 
 
+@app.command("judge")
+def judge_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
+    """What is to be said of a shot, worst first, as a JSON list; a fix holds the changed shot."""
+    from revani.core.fitting import compile_fitted
+    from revani.exports.findings import findings_json
+
+    try:
+        print(findings_json(compile_fitted(_read_shot(shot))), end="")
+    except Refusal as refusal:
+        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
+
+
 @app.command("move")
 def move_command(
     shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],

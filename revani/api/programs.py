@@ -1,6 +1,7 @@
 """A shot being edited: the edit applied, the shot compiled, judged, and laid out for the loom."""
 
 import time
+from collections.abc import Sequence
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
@@ -8,6 +9,7 @@ from pydantic import BaseModel, Field
 from revani.core.documents import Shot
 from revani.core.findings import Finding, FixEdit, Neighbour, apply_fix, judge
 from revani.core.findings.finding import Lens, Severity
+from revani.core.fitting import check_edited, compile_fitted
 from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.lanes import Lanes, Reading, lanes, readout
 from revani.core.light import check_reading
@@ -17,12 +19,13 @@ from revani.core.moveedit import MoveEdit, apply_move_edit
 from revani.core.movetable import Table, move_table
 from revani.core.pace import solved
 from revani.core.presets import Preset, presets
-from revani.core.program import Program, compile_shot
+from revani.core.program import Misfit, Program, compile_shot
 from revani.core.reading import ReadingNote, noted
 from revani.core.refusal import Refusal
 from revani.core.rehearsal import Outcome, rehearse
 from revani.core.schools import SchoolOutcome, compare_schools
 from revani.core.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text, thing_words
+from revani.core.start import starting_at
 from revani.core.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.timing import Solution
 from revani.core.view import FramedView, framed_view
@@ -37,6 +40,7 @@ class Ask(BaseModel):
 
     shot: Shot
     edits: list[Edit | LightKeyEdit | MoveEdit | FixEdit] = Field(default=[], max_length=20)
+    fit: bool = Field(False, description="Bring what cannot be had to the nearest that can, and say so.")
     rates: bool = Field(False, description="With speeds and accelerations of the axes.")
     neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
 
@@ -61,8 +65,20 @@ class Judgement(BaseModel):
     fixes: list[Offer]
 
 
+class Unfit(BaseModel):
+    """A value that cannot be had: its field, what is allowed, and what is planned, or was taken, instead."""
+
+    field: str
+    allowed: str
+    instead: str
+
+
 class Plan(BaseModel):
-    """The shot after the edits, and all that the desk shows of it."""
+    """The shot after the edits, and all that the desk shows of it.
+
+    `unfit` are values of the shot that cannot be had and are planned otherwise; `brought` are those that
+    were brought to the nearest, because that was asked for.
+    """
 
     shot: Shot
     sentence: list[list[Word]]
@@ -76,6 +92,8 @@ class Plan(BaseModel):
     lanes: Lanes
     findings: list[Judgement]
     rehearsal: Outcome
+    unfit: list[Unfit]
+    brought: list[Unfit]
 
 
 @router.post("", response_model=Plan)
@@ -87,18 +105,26 @@ def plan(ask: Ask) -> Response:
 
 def planned(ask: Ask) -> Plan:
     """The plan of a shot after its edits."""
-    shot = ask.shot
+    shot, field = ask.shot, ""
     for edit in ask.edits:
         if isinstance(edit, LightKeyEdit):
             shot = apply_light_key(shot, edit, float(solved(shot).event_s))
         elif isinstance(edit, MoveEdit):
-            shot = apply_move_edit(compile_shot(shot), edit)
+            shot = apply_move_edit(compile_fitted(shot), edit)
         elif isinstance(edit, FixEdit):
-            shot = apply_fix(compile_shot(shot), edit, ask.neighbours)
+            shot = apply_fix(compile_fitted(shot), edit, ask.neighbours)
+        elif edit.field == "start" and (edit.text or "").strip().lower() == "now":
+            shot = starting_at(shot, time.time())
         else:
-            shot = apply_edit(shot, edit)
+            shot, field = apply_edit(shot, edit), edit.field
     check_reading(shot.light, time.time())
-    program = compile_shot(shot)
+    program = compile_fitted(shot)
+    brought: tuple[Misfit, ...] = ()
+    if ask.fit and program.misfits:
+        brought, shot = program.misfits, program.shot
+        program = compile_fitted(shot)
+    elif ask.edits:
+        check_edited(ask.shot, program, field)
     start, end = program.local(program.start_s), program.local(program.end_s)
     return Plan(
         shot=shot,
@@ -113,7 +139,13 @@ def planned(ask: Ask) -> Plan:
         lanes=lanes(program, rates=ask.rates),
         findings=[_judgement(one) for one in judge(program, ask.neighbours)],
         rehearsal=rehearse(program),
+        unfit=_unfit(program.misfits),
+        brought=_unfit(brought),
     )
+
+
+def _unfit(misfits: Sequence[Misfit]) -> list[Unfit]:
+    return [Unfit(field=one.path, allowed=one.allowed, instead=one.instead) for one in misfits]
 
 
 def _judgement(one: Finding) -> Judgement:
@@ -151,7 +183,7 @@ def _number(program: Program, ask: FrameAsk) -> int:
 @router.post("/frame")
 def frame(ask: FrameAsk) -> FrameAnswer:
     """Read out one frame exactly."""
-    program = compile_shot(ask.shot)
+    program = compile_fitted(ask.shot)
     number = _number(program, ask)
     return FrameAnswer(
         number=number,
@@ -175,7 +207,7 @@ class LightPanel(BaseModel):
 @router.post("/light")
 def light_panel(ask: FrameAsk) -> LightPanel:
     """The schools side by side, the night, the filters, and the picture as it is framed."""
-    program = compile_shot(ask.shot)
+    program = compile_fitted(ask.shot)
     number = _number(program, ask)
     return LightPanel(
         schools=list(compare_schools(program)),
@@ -245,21 +277,24 @@ class MovePanel(BaseModel):
 @router.post("/move")
 def move_panel(ask: FrameAsk) -> MovePanel:
     """The move table at a frame, the keys as a table, and moves to begin with."""
-    program = compile_shot(ask.shot)
+    program = compile_fitted(ask.shot)
+    moments, keys = key_moments(program), ask.shot.move.keys if ask.shot.move else ()
+    # Where keys were left out of the plan, no clock can be told for the others.
+    known = len(moments) == len(keys)
     rows = [
         KeyRow(
             index=index,
-            clock=f"{program.local(program.start_s + moment.arrives_s):%H:%M:%S}",
+            clock=f"{program.local(program.start_s + moments[index].arrives_s):%H:%M:%S}" if known else "–",
             words=key_words(ask.shot, index),
         )
-        for index, moment in enumerate(key_moments(program))
+        for index in range(len(keys))
     ]
     return MovePanel(
         axes=[str(name) for name in ask.shot.kit.axes],
         table=move_table(program, _number(program, ask)),
         things=[thing_words(ask.shot, index) for index in range(len(ask.shot.move.things) if ask.shot.move else 0)],
         keys=rows,
-        presets=list(presets(ask.shot)),
+        presets=list(presets(program.shot)),
     )
 
 

@@ -1,6 +1,8 @@
 """Gear, places and shots."""
 
+import asyncio
 import time
+from contextlib import suppress
 from datetime import datetime
 from typing import Annotated, Any, Generic, Self, TypeVar
 from urllib.parse import quote
@@ -12,8 +14,10 @@ from pydantic import BaseModel, Field, model_validator
 from revani.api.deps import Db, Over
 from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, worded
 from revani.core.findings import Neighbour
+from revani.core.fitting import compile_fitted
 from revani.core.light import check_reading
 from revani.core.pace import solved
+from revani.core.refusal import Refusal
 from revani.store import records, shots
 from revani.store.records import Saved
 
@@ -105,15 +109,15 @@ async def save_place(id: UUID, place: Place, over: Over, db: Db, archived: bool 
 
 
 @router.get("/shots")
-async def list_shots(db: Db) -> list[SavedShot]:
-    """All shots by date, each with its present kit and place."""
-    return [SavedShot(**_fields(saved)) for saved in await shots.everything(db)]
+async def list_shots(db: Db, archived: bool = False) -> list[SavedShot]:
+    """All shots by date, each with its present kit and place; those that are put away where asked for."""
+    return [SavedShot(**_fields(saved)) for saved in await shots.everything(db, archived)]
 
 
 @router.post("/shots", status_code=201)
 async def add_shot(shot: Shot, db: Db) -> SavedShot:
     """Save a new shot. Gear and a place that are not known here come in with it."""
-    check_reading(shot.light, time.time())
+    await _check(shot)
     return SavedShot(**_fields(await shots.bring_in(db, shot)))
 
 
@@ -136,7 +140,12 @@ async def shot_file(id: UUID, db: Db) -> Response:
 async def neighbours(id: UUID, db: Db) -> list[Neighbour]:
     """The other shots, as the desk hands them on to be judged beside this one."""
     others = [Shot.model_validate(saved.document) for saved in await shots.everything(db) if saved.id != id]
-    return [Neighbour(name=shot.name, fps=solved(shot).fps) for shot in others][:200]
+    found = []
+    for shot in others[:200]:
+        # Its place may have changed so that it cannot be timed any more; then it is no company.
+        with suppress(Refusal):
+            found.append(Neighbour(name=shot.name, fps=solved(shot).fps))
+    return found
 
 
 @router.get("/shots/{id}/earlier")
@@ -146,8 +155,14 @@ async def earlier_shots(id: UUID, db: Db) -> list[EarlierShot]:
     return [EarlierShot.model_validate(row) for row in await records.earlier(db, "shot", id)]
 
 
-@router.put("/shots/{id}")
-async def save_shot(id: UUID, shot: Shot, over: Over, db: Db, archived: bool = False) -> SavedShot:
-    """Save a shot over the version that was read."""
+async def _check(shot: Shot) -> None:
+    """What is saved can be opened again: a plan can be made of it, if with other values. Raises Refusal."""
     check_reading(shot.light, time.time())
+    await asyncio.to_thread(compile_fitted, shot)
+
+
+@router.put("/shots/{id}")
+async def save_shot(id: UUID, shot: Shot, over: Over, db: Db, archived: bool | None = None) -> SavedShot:
+    """Save a shot over the version that was read; `archived` puts it away or takes it back, else it stays."""
+    await _check(shot)
     return SavedShot(**_fields(await shots.save(db, id, shot, over, archived)))

@@ -8,7 +8,8 @@ from pydantic import TypeAdapter
 
 from revani.api.deps import Db
 from revani.core.documents import Place, Shot
-from revani.core.program import Program, compile_shot
+from revani.core.fitting import compile_fitted
+from revani.core.program import Program
 from revani.core.refusal import Refusal
 from revani.core.tonight import Tonight, tonight
 from revani.store import records, shots
@@ -33,9 +34,9 @@ async def hours_ahead(db: Db, place: UUID | None = None) -> Tonight:
         if shot.place.id != found.id:
             continue
         try:
-            programs.append(compile_shot(shot))
+            programs.append(compile_fitted(shot))
         except Refusal:
-            # A shot whose kit has changed under it shows its refusal on its own desk.
+            # What can never be planned says so on its own desk.
             continue
     return tonight(found, time.time(), programs)
 

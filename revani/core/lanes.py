@@ -117,6 +117,13 @@ class Wish(Lane):
     text: str
 
 
+class Ending(Lane):
+    """Where a battery is empty, and whose it is."""
+
+    name: str
+    at_s: float
+
+
 class Lanes(Lane):
     """All layers. The columns of `frames` are thinned alike; `number` names the frame of each.
 
@@ -137,6 +144,7 @@ class Lanes(Lane):
     film: list[FilmCell]
     frames: dict[str, list[float]]
     card_capacity_bytes: int
+    battery_ends: list[Ending]
     cloud_stops: list[float]
     off: bool
     notes: list[Note]
@@ -198,6 +206,11 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         film=_film(program),
         frames=frames,
         card_capacity_bytes=card_capacity_bytes(program.shot),
+        battery_ends=[
+            Ending(name=one.name, at_s=float(program.at_s[one.ends_at]))
+            for one in program.supplies
+            if one.ends_at is not None
+        ],
         cloud_stops=list(cloud_band_stops(program.shot.light.cloud)),
         off=bool(np.abs(program.exposures.error_stops).max() >= _OFF_STOPS),
         notes=_notes(program),
@@ -412,5 +425,14 @@ def readout(program: Program, number: int) -> list[Reading]:
             else []
         ),
         Reading(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
+        *(
+            Reading(
+                label=f"battery of {one.name}",
+                text=f"{max(0.0, float(one.left[i])):.0%}",
+                tone="bad" if one.left[i] <= 0 else "plain",
+            )
+            for one in program.supplies
+            if one.carries
+        ),
         Reading(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
     ]

@@ -7,8 +7,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import Shot
 from revani.core.exposure import show_shutter
 from revani.core.filters import advise
-from revani.core.findings.frame import moment_at
-from revani.core.findings.light import lit
+from revani.core.findings.light import lit, moment_at
 from revani.core.light import reading_ev100
 from revani.core.night import NightWay, dark_windows, night_ways, stars_in, trail_duration_s
 from revani.core.program import Program

@@ -36,6 +36,14 @@ class Window(NamedTuple):
     to_s: float
 
 
+class Misfit(NamedTuple):
+    """A value of a document that cannot be had: its field, what is allowed, and what is planned instead, in words."""
+
+    path: str
+    allowed: str
+    instead: str
+
+
 @dataclass(frozen=True, eq=False)
 class Program:
     """A compiled shot. Every array is a column with one value a frame, in order.
@@ -68,6 +76,7 @@ class Program:
     battery_left: Array
     card_bytes: Array
     motion: Motion | None = None
+    misfits: tuple[Misfit, ...] = ()
 
     @property
     def frame_count(self) -> int:
@@ -88,6 +97,23 @@ class Program:
             *ridge_crossings(self.sky, self.shot.place),
         )
         return tuple(sorted(found, key=lambda event: event.at_s))
+
+    @cached_property
+    def supplies(self) -> tuple[energy.Supply, ...]:
+        """The batteries of the rig, the body's first; a mover without one of its own is not among them."""
+        kit, cold_c = self.shot.kit, self.shot.place.temperature_c
+        body = kit.body
+        gives = energy.available_wh(body.battery_wh, body.battery_usable, cold_c)
+        found = [energy.Supply(body.name, self.battery_left, gives, False)]
+        elapsed = self.t_s + self.slot_s
+        for mover in kit.movers:
+            if mover.battery_wh is not None:
+                moving = np.zeros_like(elapsed)
+                if self.motion is not None:
+                    moving = self.motion.moving_s([axis.name for axis in mover.axes], elapsed)
+                left = energy.mover_left(mover, cold_c, elapsed, moving)
+                found.append(energy.Supply(mover.name, left, energy.available_wh(mover.battery_wh, 1.0, cold_c), True))
+        return tuple(found)
 
     @property
     def clock(self) -> Clock:

@@ -54,6 +54,8 @@ class Exposures:
 def check_settings(shot: Shot) -> None:
     """Refuse settings that the lens or the body has not, and ramps whose ends cannot be reached."""
     light, body, lens = shot.light, shot.kit.body, shot.kit.lens
+    if not set(light.filters) <= {one.id for one in shot.kit.filters}:
+        raise Refusal("light.filters", "A filter that begins on the lens must be in the kit.")
     widest, narrowest = lens.widest_at(shot.focal_length_mm), lens.narrowest_at(shot.focal_length_mm)
     at = f" at {shot.focal_length_mm:g} mm" if lens.aperture_widest_long or lens.aperture_narrowest_long else ""
     for field, aperture in (("aperture", light.aperture), ("aperture_open", light.aperture_open)):
@@ -124,6 +126,9 @@ def as_school(shot: Shot, school: School) -> Light:
     change: dict[str, object] = {"school": school}
     if school in ("automatic", "stepped", "continuous"):
         change["iso_ceiling"] = min(max(light.iso_ceiling, light.iso), body.iso_max)
+    if school in ("stepped", "continuous") and light.aperture_open is not None:
+        opens = shot.kit.lens.electronic_aperture and light.aperture_open <= light.aperture
+        change["aperture_open"] = light.aperture_open if opens else None
     return light.model_copy(update=change)
 
 

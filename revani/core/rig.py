@@ -63,6 +63,7 @@ class Motion:
     """A move compiled: `positions` (n,) of every axis that moves at each frame, focus in metres.
 
     `travel_s` and `settle_s` are what shoot–move–settle takes out of each frame's slot; zero otherwise.
+    `frame_times_s` is when the frames are due, from the start.
     """
 
     shot: Shot
@@ -71,6 +72,7 @@ class Motion:
     travel_s: Array
     settle_s: Array
     event_s: float
+    frame_times_s: Array
 
     def at(self, at_s: ArrayLike) -> dict[AxisName, Array]:
         """Where the axes stand at any seconds from the start (any shape), aim and all."""
@@ -98,16 +100,19 @@ class Motion:
         at = np.union1d(np.linspace(0.0, event_s, _DENSE), np.clip(ends, 0.0, event_s))
         return at, self.at(at)
 
-    def moving_s(self, names: Iterable[AxisName]) -> float:
-        """For how long any of these axes moves in the whole shot, seconds."""
+    def moving_s(self, names: Iterable[AxisName], until_s: ArrayLike) -> Array:
+        """For how long any of these axes has moved up to moments (any shape), seconds."""
+        until = np.asarray(until_s, dtype=np.float64)
         moved = [name for name in names if name in self.positions]
         if not moved:
-            return 0.0
+            return np.zeros_like(until)
         if self.path.move.kind == "stepwise":
-            return float(self.travel_s.sum())
+            ends = np.append(self.frame_times_s, self.event_s)
+            return np.asarray(np.interp(until, ends, np.concatenate([[0.0], np.cumsum(self.travel_s)])))
         at, positions = self.dense
         steps = np.max(np.abs(np.diff([positions[name] for name in moved], axis=1)), axis=0)
-        return float(np.diff(at)[steps > _STILL].sum())
+        moving = np.where(steps > _STILL, np.diff(at), 0.0)
+        return np.asarray(np.interp(until, at, np.concatenate([[0.0], np.cumsum(moving)])))
 
     @property
     def axes(self) -> dict[AxisName, Axis]:
@@ -124,7 +129,7 @@ def motion_of(shot: Shot, clock: Clock) -> Motion | None:
         raise Refusal("move.aim", "No mover of this kit pans.")
     positions = _positions(shot, path, clock.t_s)
     travel, settle = np.zeros_like(clock.t_s), np.zeros_like(clock.t_s)
-    motion = Motion(shot, path, positions, travel, settle, clock.event_s)
+    motion = Motion(shot, path, positions, travel, settle, clock.event_s, clock.t_s)
     if path.move.kind == "stepwise":
         return _stepwise(motion)
     return motion

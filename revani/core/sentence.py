@@ -8,6 +8,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
+from revani.core.allowed import allowed_of
 from revani.core.documents import Document, School, Shot
 from revani.core.fields import FIELDS, field_of
 from revani.core.fields.movefields import THING_PARTS
@@ -71,8 +72,7 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
     except Refusal as refusal:
         raise Refusal(edit.field, refusal.allowed, edit.text) from None
     except ValidationError as error:
-        message = error.errors()[0]["msg"].removeprefix("Value error, ")
-        raise Refusal(edit.field, message, edit.text) from None
+        raise Refusal(edit.field, allowed_of(error.errors()[0]), edit.text) from None
     except (ValueError, OverflowError):
         raise Refusal(edit.field, "That is out of range.", edit.text) from None
 

@@ -58,6 +58,12 @@ def started_now(shot: Shot, now_s: float) -> Shot:
     return shot.model_copy(update={"start": InstantStart(epoch_s=now_s), "date": day})
 
 
+def starting_at(shot: Shot, now_s: float) -> Shot:
+    """The shot planned for the next whole minute from an instant, on its date: what `now` means when it is typed."""
+    at = datetime.fromtimestamp(-(-now_s // 60) * 60, ZoneInfo(shot.place.time_zone))
+    return shot.model_copy(update={"start": ClockStart(time=f"{at:%H:%M}"), "date": at.date()})
+
+
 def _on(moment: ClockStart | SunStart | RidgeEvent, place: Place, day: date) -> list[float]:
     """The instants of a date at which a moment is: none, one, or two where the clocks go back over it."""
     if isinstance(moment, SunStart):

@@ -81,7 +81,7 @@ def plain_rate(value: Fraction) -> str:
     for text, whole in _NTSC.items():
         if value == Fraction(whole * 1000, 1001):
             return text
-    decimal = decimals(value, 3)
+    decimal = decimals(value, 3).replace(",", "")
     return decimal if exact(decimal) == value else f"{value.numerator}/{value.denominator}"
 
 

@@ -5,6 +5,8 @@ from typing import Any, Protocol
 
 from pydantic import BaseModel
 
+from revani.core.allowed import allowed_of
+
 
 class Failed(Protocol):
     """What Pydantic, and what stands on it, raises where a document cannot be used."""
@@ -33,6 +35,7 @@ class Problem(BaseModel):
     current: Any = None
 
 
+_MOST_FAULTS = 60
 _WHERE = ("body", "query", "path", "header")
 _GEAR_KINDS = ("body", "lens", "card", "filter", "mover")
 
@@ -47,6 +50,4 @@ def path_of(location: Sequence[int | str]) -> str:
 
 def faults_of(error: Failed) -> list[Fault]:
     """What a failed validation says, a field at a time."""
-    return [
-        Fault(path=path_of(one["loc"]), allowed=one["msg"].removeprefix("Value error, ")) for one in error.errors()[:20]
-    ]
+    return [Fault(path=path_of(one["loc"]), allowed=allowed_of(one)) for one in error.errors()[:_MOST_FAULTS]]

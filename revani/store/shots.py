@@ -3,6 +3,8 @@
 from typing import Any
 from uuid import UUID
 
+from pydantic import ValidationError
+
 from revani.core.documents import Gear, Shot
 from revani.core.refusal import Refusal
 from revani.store import records
@@ -29,6 +31,11 @@ _CURRENT = """
 def _assembled(row: dict[str, Any]) -> Saved:
     kit = {name: row[name] for name in ("body", "lens", "card", "filters", "movers")}
     document = row["document"] | {"kit": kit, "place": row["place"]}
+    try:
+        Shot.model_validate(document)
+    except ValidationError:
+        # The gear was changed so that it does not go together any more; the shot keeps what it was planned with.
+        document = row["document"] | {"place": row["place"]}
     return Saved(row["id"], row["version"], row["archived"], document)
 
 
@@ -40,9 +47,9 @@ async def read(conn: Connection, id: UUID) -> Saved:
     return _assembled(row)
 
 
-async def everything(conn: Connection) -> list[Saved]:
-    """All shots that are not put away, by date and name."""
-    cursor = await conn.execute(_CURRENT + "WHERE NOT shot.archived ORDER BY shot.date, shot.name")
+async def everything(conn: Connection, archived: bool = False) -> list[Saved]:
+    """All shots by date and name; those that are put away only where asked for."""
+    cursor = await conn.execute(_CURRENT + "WHERE %s OR NOT shot.archived ORDER BY shot.date, shot.name", [archived])
     return [_assembled(row) for row in await cursor.fetchall()]
 
 
@@ -53,9 +60,14 @@ async def insert(conn: Connection, shot: Shot) -> Saved:
     return await read(conn, shot.id)
 
 
-async def save(conn: Connection, id: UUID, shot: Shot, over: int, archived: bool = False) -> Saved:
-    """Save over the version that was read. Raises Refusal, StaleVersion or NotThere."""
+async def save(conn: Connection, id: UUID, shot: Shot, over: int, archived: bool | None = None) -> Saved:
+    """Save over the version that was read; put away or taken back where that is said.
+
+    Raises Refusal, StaleVersion or NotThere.
+    """
     await _check_references(conn, shot)
+    if archived is None:
+        archived = (await read(conn, id)).archived
     try:
         await records.save(conn, "shot", id, shot.model_dump(mode="json"), over, archived)
     except records.StaleVersion as stale:

@@ -216,7 +216,10 @@ def test_filters_are_carried_by_a_shot_and_refused_where_they_are_not(client: ht
     assert again["kit"]["filters"][0]["stops"] == 4
     again["light"]["filters"] = [str(uuid4())]
     answer = client.put(f"/api/shots/{shot['id']}", json=again, headers={"If-Match": "1"})
-    assert answer.status_code == 422 and "light.filters" in answer.json()["detail"]
+    # What is saved can be opened: it says which value cannot be had, and what is planned instead.
+    assert answer.status_code == 200
+    opened = client.post("/api/programs", json={"shot": answer.json()["document"]}).json()
+    assert [one["field"] for one in opened["unfit"]] == ["light.filters"]
 
 
 def test_an_interval_comes_from_the_subject(client: httpx.Client) -> None:

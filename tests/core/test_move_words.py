@@ -51,10 +51,10 @@ def test_a_value_is_typed_and_shown(field: str, text: str, shown: str) -> None:
     ("field", "text", "allowed"),
     [
         ("move.aim.across", "130 %", "100 %"), ("move.aim.down", "middle", "part of the picture"),
-        ("move.incline_deg", "95°", "less than or equal to 90"), ("move.incline_deg", "5 mm", "angle"),
-        ("move.blur_limit_px", "0", "greater than 0"), ("move.blur_limit_px", "some", "pixels"),
-        ("move.things.0.width_mm", "0", "greater than 0"), ("move.things.0.y_mm", "far", "length"),
-        ("move.things.0.name", " ", "at least 1"), ("move.things.0.role", "star", "Choose one of"),
+        ("move.incline_deg", "95°", "At most 90°"), ("move.incline_deg", "5 mm", "angle"),
+        ("move.blur_limit_px", "0", "More than 0 px"), ("move.blur_limit_px", "some", "pixels"),
+        ("move.things.0.width_mm", "0", "More than 0 mm"), ("move.things.0.y_mm", "far", "length"),
+        ("move.things.0.name", " ", "must not be empty"), ("move.things.0.role", "star", "Choose one of"),
         ("move.things.4.name", "Nobody", "can be edited"), ("move.aim.up", "50 %", "can be edited"),
     ],
 )  # fmt: skip
@@ -82,7 +82,7 @@ def test_a_thing_that_is_named_anew_keeps_the_aim_and_one_that_is_taken_away_let
 
 def test_two_things_of_one_name_and_one_too_many_are_refused() -> None:
     shot = edited(locked(), MoveEdit(action="add thing"))
-    with pytest.raises(Refusal, match="names of their own"):
+    with pytest.raises(Refusal, match="name of its own"):
         apply_edit(shot, Edit(field="move.things.1.name", text="Kiln"))
     many = [KILN.model_copy(update={"name": f"Post {i}"}).model_dump() for i in range(MOST_THINGS)]
     with pytest.raises(Refusal) as refused:

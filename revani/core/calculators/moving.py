@@ -4,18 +4,18 @@ from typing import Annotated
 
 from pydantic import Field
 
-from revani.core.calculators.registry import Answer, Ask, Millimetres, Place1D, Seconds, SecondsOrNone, calculator
+from revani.core.calculators.registry import Answer, Ask, ExactOrNone, ExactSeconds, Place1D, calculator
 from revani.core.motion import Trapezoid, aim_pan_deg, minimum_jerk_peaks
 from revani.core.refusal import Refusal
 
 
 class MoveAsk(Ask):
-    """A move with even speed ramps."""
+    """A move with even speed ramps; a negative distance goes the other way."""
 
-    distance_mm: Millimetres
-    duration_s: Seconds
-    ramp_up_s: SecondsOrNone
-    ramp_down_s: SecondsOrNone
+    distance_mm: Place1D
+    duration_s: ExactSeconds
+    ramp_up_s: ExactOrNone
+    ramp_down_s: ExactOrNone
     positions_at_s: list[Annotated[float, Field(ge=0, le=1e9)]] = Field([], max_length=10_000)
 
 
@@ -41,7 +41,7 @@ def move_profile(ask: MoveAsk) -> MoveAnswer:
 class JerkAsk(Ask):
     """A move of minimum jerk."""
 
-    distance_mm: Millimetres
+    distance_mm: Place1D
     duration_s: Annotated[float, Field(ge=1e-3, le=1e9)]
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from revani.core.allowed import allowed_of
 from revani.core.documents import Document
 from revani.core.refusal import Refusal
 from revani.core.units import Exact
@@ -53,7 +54,7 @@ def calculate(name: str, given: dict[str, Any]) -> dict[str, Any]:
     except ValidationError as error:
         fault = error.errors()[0]
         path = ".".join(str(part) for part in fault["loc"])
-        raise Refusal(path, fault["msg"].removeprefix("Value error, "), fault.get("input")) from None
+        raise Refusal(path, allowed_of(fault), fault.get("input")) from None
     except OverflowError:
         raise Refusal("", "These numbers are too large together.") from None
 

@@ -2,13 +2,23 @@
 
 from fractions import Fraction
 from math import log
-from typing import Literal, Self
+from typing import Literal, TypeVar
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear
 from revani.core.measures import Distance, Weight
 from revani.core.units import Exact
+
+N = TypeVar("N", int, float, Fraction)
+
+
+def at_least(value: N, info: ValidationInfo, name: str, words: str) -> N:
+    """A value that must not lie under another one of its document. Raises ValueError that says the other in words."""
+    other = info.data.get(name)
+    if other is not None and value < other:
+        raise ValueError(f"At least {words.format(other)}.")
+    return value
 
 
 class Body(Gear):
@@ -20,11 +30,13 @@ class Body(Gear):
     pixels_wide: int = Field(6000, ge=320, le=30_000)
     pixels_high: int = Field(4000, ge=240, le=30_000)
     iso_min: int = Field(100, ge=6, le=3_276_800, description="Base ISO.")
-    iso_max: int = Field(12_800, ge=6, le=3_276_800)
-    shutter_min_s: Exact = Field(ge=0, le=1, default=Fraction(1, 4000))
-    manual_shutter_max_s: Exact = Field(gt=0, le=7_200, default=Fraction(30), description="Longest shutter in manual.")
+    iso_max: int = Field(12_800, validate_default=True, ge=6, le=3_276_800)
+    shutter_min_s: Exact = Field(ge=Fraction(1, 100_000), le=1, default=Fraction(1, 4000))
+    manual_shutter_max_s: Exact = Field(
+        validate_default=True, gt=0, le=7_200, default=Fraction(30), description="Longest shutter in manual."
+    )
     automatic_shutter_max_s: Exact = Field(
-        gt=0, le=7_200, default=Fraction(30), description="Longest shutter in automatic."
+        validate_default=True, gt=0, le=7_200, default=Fraction(30), description="Longest shutter in automatic."
     )
     automatic_order: Literal["ISO first", "shutter first"] = Field(
         "ISO first", description="What its automatic program raises first when it gets dark."
@@ -54,13 +66,15 @@ class Body(Gear):
     film_mbps: float = Field(100.0, gt=0, le=20_000, description="Bit rate of its own film, Mbit/s.")
     reports_recording: bool = Field(True, description="Says over its link whether it is really taking frames.")
 
-    @model_validator(mode="after")
-    def _ordered(self) -> Self:
-        if self.iso_max < self.iso_min:
-            raise ValueError("iso_max must be at least iso_min.")
-        if self.manual_shutter_max_s < self.shutter_min_s:
-            raise ValueError("manual_shutter_max_s must be at least shutter_min_s.")
-        return self
+    @field_validator("iso_max")
+    @classmethod
+    def _over_base(cls, value: int, info: ValidationInfo) -> int:
+        return at_least(value, info, "iso_min", "the base ISO, {:,}")
+
+    @field_validator("manual_shutter_max_s", "automatic_shutter_max_s")
+    @classmethod
+    def _over_shortest(cls, value: Fraction, info: ValidationInfo) -> Fraction:
+        return at_least(value, info, "shutter_min_s", "the shortest shutter, {} s")
 
 
 class FocusMark(Document):
@@ -75,13 +89,15 @@ class Lens(Gear):
 
     kind: Literal["lens"] = "lens"
     focal_length_min_mm: float = Field(24.0, ge=1, le=2_000)
-    focal_length_max_mm: float = Field(24.0, ge=1, le=2_000)
+    focal_length_max_mm: float = Field(24.0, validate_default=True, ge=1, le=2_000)
     aperture_widest: float = Field(2.8, ge=0.7, le=64)
-    aperture_narrowest: float = Field(16.0, ge=0.7, le=128)
+    aperture_narrowest: float = Field(16.0, validate_default=True, ge=0.7, le=128)
     aperture_widest_long: float | None = Field(
         None, ge=0.7, le=64, description="At the longest focal length, where it differs."
     )
-    aperture_narrowest_long: float | None = Field(None, ge=0.7, le=128, description="The same, stopped down.")
+    aperture_narrowest_long: float | None = Field(
+        None, validate_default=True, ge=0.7, le=128, description="The same, stopped down."
+    )
     electronic_aperture: bool = True
     weight_kg: Weight = Field(0.4, gt=0, le=50)
     closest_m: Distance = Field(0.25, gt=0, le=100, description="Nearest that it focuses.")
@@ -89,23 +105,35 @@ class Lens(Gear):
         (), max_length=40, description="Points on its own scale whose distance is known; three at least, or none."
     )
 
-    @model_validator(mode="after")
-    def _ordered(self) -> Self:
-        if self.focal_length_max_mm < self.focal_length_min_mm:
-            raise ValueError("focal_length_max_mm must be at least focal_length_min_mm.")
-        if self.aperture_narrowest < self.aperture_widest:
-            raise ValueError("aperture_narrowest must be at least aperture_widest.")
-        if (self.aperture_narrowest_long or self.aperture_narrowest) < (
-            self.aperture_widest_long or self.aperture_widest
-        ):
-            raise ValueError("aperture_narrowest_long must be at least aperture_widest_long.")
-        marks = sorted(self.focus_marks, key=lambda mark: mark.scale)
+    @field_validator("focal_length_max_mm")
+    @classmethod
+    def _over_shortest(cls, value: float, info: ValidationInfo) -> float:
+        return at_least(value, info, "focal_length_min_mm", "the shortest focal length, {:g} mm")
+
+    @field_validator("aperture_narrowest")
+    @classmethod
+    def _over_widest(cls, value: float, info: ValidationInfo) -> float:
+        return at_least(value, info, "aperture_widest", "the widest aperture, f/{:g}")
+
+    @field_validator("aperture_narrowest_long")
+    @classmethod
+    def _over_widest_long(cls, value: float | None, info: ValidationInfo) -> float | None:
+        widest = info.data.get("aperture_widest_long") or info.data.get("aperture_widest")
+        narrowest = value or info.data.get("aperture_narrowest")
+        if widest is not None and narrowest is not None and narrowest < widest:
+            raise ValueError(f"At least the widest aperture there, f/{widest:g}.")
+        return value
+
+    @field_validator("focus_marks")
+    @classmethod
+    def _one_way(cls, given: tuple[FocusMark, ...]) -> tuple[FocusMark, ...]:
+        marks = sorted(given, key=lambda mark: mark.scale)
         if marks and len(marks) < 3:
-            raise ValueError("focus_marks must be three at least, or none.")
+            raise ValueError("Three marks at least, or none.")
         distances = [mark.distance_m for mark in marks]
         if distances != sorted(set(distances)) and distances != sorted(set(distances), reverse=True):
-            raise ValueError("focus_marks must go one way along the scale, each at a distance of its own.")
-        return self
+            raise ValueError("Distances must go one way along the scale, each mark at one of its own.")
+        return given
 
     def widest_at(self, focal_length_mm: float) -> float:
         """The widest aperture at a focal length; between the ends it follows log f (common practice)."""

@@ -25,7 +25,7 @@ class Kit(Document):
             raise ValueError("Each piece of gear can be carried only once.")
         names = [axis.name for mover in self.movers for axis in mover.axes]
         if len(set(names)) < len(names):
-            raise ValueError("movers must not have an axis twice.")
+            raise ValueError("Two movers of this kit have the same axis: leave one of them at home.")
         return self
 
     @property

@@ -22,7 +22,7 @@ class Reading(Document):
     `at_s` is when it was taken, `cloud` what the sky was then, `by` who took it and with what.
     """
 
-    at_s: float = Field(ge=-2_200_000_000, le=2_500_000_000, description="Seconds since 1970, UTC.")
+    at_s: float = Field(ge=-2_200_000_000, le=2_600_000_000, description="Seconds since 1970, UTC.")
     aperture: float | None = Field(None, ge=0.7, le=128)
     shutter_s: Exact | None = Field(None, gt=0, le=7_200)
     iso: int | None = Field(None, ge=6, le=3_276_800)
@@ -88,7 +88,7 @@ class Light(Document):
     def _ordered(self) -> Self:
         moments = [key.after_s for key in self.keys]
         if moments != sorted(set(moments)):
-            raise ValueError("keys must stand at different moments, in order.")
+            raise ValueError("Wishes must stand at different moments, in order.")
         return self
 
     @property
@@ -110,5 +110,5 @@ class Pace(Document):
     @model_validator(mode="after")
     def _ordered(self) -> Self:
         if self.day_above_deg <= self.night_below_deg:
-            raise ValueError("day_above_deg must lie above night_below_deg.")
+            raise ValueError("Day must begin at a higher sun than night.")
         return self

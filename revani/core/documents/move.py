@@ -22,7 +22,7 @@ class Ease(Document):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if self.kind == "linear" and self.s is None:
-            raise ValueError("s is needed: how many seconds the ramp takes.")
+            raise ValueError("How many seconds the ramp takes is needed.")
         return self
 
 
@@ -99,7 +99,7 @@ class Move(Document):
     def _known(self) -> Self:
         names = [thing.name for thing in self.things]
         if len(set(names)) < len(names):
-            raise ValueError("things must have names of their own.")
+            raise ValueError("Each thing needs a name of its own.")
         if self.aim is not None and self.aim.thing not in names:
-            raise ValueError("aim.thing must name one of the things.")
+            raise ValueError("The aim must be one of the things.")
         return self

@@ -1,9 +1,9 @@
 """Movers, and the axes that they have."""
 
 import re
-from typing import Literal, Self
+from typing import Literal
 
-from pydantic import Field, ValidationInfo, field_validator, model_validator
+from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear
 from revani.core.measures import ANGLE, DISTANCE, FOCAL_LENGTH, LENGTH, SCALE, Measure, Weight
@@ -57,11 +57,12 @@ class Axis(Document):
         except Refusal as refusal:
             raise ValueError(refusal.allowed) from None
 
-    @model_validator(mode="after")
-    def _ordered(self) -> Self:
-        if self.high <= self.low:
-            raise ValueError("high must lie above low.")
-        return self
+    @field_validator("high")
+    @classmethod
+    def _over_low(cls, value: float, info: ValidationInfo) -> float:
+        if "low" in info.data and value <= info.data["low"]:
+            raise ValueError("It must lie above where the axis begins.")
+        return value
 
 
 class Mover(Gear):
@@ -76,9 +77,10 @@ class Mover(Gear):
     idle_w: float = Field(1.0, ge=0, le=5_000)
     battery_wh: float | None = Field(None, gt=0, le=5_000, description="Of its own; none: it needs not last.")
 
-    @model_validator(mode="after")
-    def _once_each(self) -> Self:
-        names = [axis.name for axis in self.axes]
+    @field_validator("axes")
+    @classmethod
+    def _once_each(cls, axes: tuple[Axis, ...]) -> tuple[Axis, ...]:
+        names = [axis.name for axis in axes]
         if len(set(names)) < len(names):
             raise ValueError("Each axis can be there only once.")
-        return self
+        return axes

@@ -1,10 +1,11 @@
 """A shot: what is planned, with all that is needed to compile it."""
 
 from datetime import date
+from datetime import date as Day
 from typing import Literal, Self
 from uuid import UUID, uuid4
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator
 
 from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Name
 from revani.core.documents.kit import Kit
@@ -45,14 +46,12 @@ class Shot(Document):
     place: Place
     note: str = Field("", max_length=10_000)
 
-    @model_validator(mode="after")
-    def _plannable(self) -> Self:
-        if not FIRST_YEAR <= self.date.year <= LAST_YEAR:
-            raise ValueError(f"date must lie from {FIRST_YEAR} to {LAST_YEAR}, the years of the ephemeris.")
-        carried = {one.id for one in self.kit.filters}
-        if not set(self.light.filters) <= carried:
-            raise ValueError("light.filters must name filters of the kit.")
-        return self
+    @field_validator("date")
+    @classmethod
+    def _in_the_ephemeris(cls, day: Day) -> Day:
+        if not FIRST_YEAR <= day.year <= LAST_YEAR:
+            raise ValueError(f"A date from {FIRST_YEAR} to {LAST_YEAR}, the years of the ephemeris.")
+        return day
 
     def with_move(self, **change: object) -> Self:
         """The shot with other values of its move, which begins empty where there is none. Raises ValidationError."""

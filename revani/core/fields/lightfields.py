@@ -18,7 +18,7 @@ from revani.core.refusal import Refusal
 from revani.core.schools import SCHOOL_NAMES
 from revani.core.start import later_start, next_s, parse_clock, parse_start, show_start, start_s
 from revani.core.timing import Solution
-from revani.core.units import MINUS, count, decimals, exact, parse_duration, stops
+from revani.core.units import MINUS, count, decimals, duration, exact, parse_duration, stops
 
 _KELVINS = tuple(range(2_000, 10_100, 100))
 
@@ -211,7 +211,11 @@ def wish_field(index: int) -> Field:
 
     def show(shot: Shot, _solved: Solution) -> str:
         key = shot.light.keys[index]
-        at = datetime.fromtimestamp(start_s(shot) + key.after_s, ZoneInfo(shot.place.time_zone))
+        try:
+            begin_s = start_s(shot)
+        except Refusal:
+            return f"{stops(key.bias_stops)} after {duration(key.after_s)}"
+        at = datetime.fromtimestamp(begin_s + key.after_s, ZoneInfo(shot.place.time_zone))
         return f"{stops(key.bias_stops)} at {at:%H:%M}"
 
     def read(shot: Shot, text: str) -> Shot:

@@ -7,15 +7,15 @@ package gathers all rules.
 from collections.abc import Sequence
 
 from revani.core.documents import Shot
-from revani.core.findings import feed, frame, length, light, mechanics, move, night, schools, seen, timing
+from revani.core.findings import feed, fit, frame, length, light, mechanics, move, night, schools, seen, timing
 from revani.core.findings.company import Neighbour, playback_rate_unlike
 from revani.core.findings.finding import WORST_FIRST, Finding, Fix, FixEdit, judge_alone
 from revani.core.program import Program
 from revani.core.refusal import Refusal
 
 __all__ = [
-    "Finding", "Fix", "FixEdit", "Neighbour", "apply_fix", "feed", "frame", "judge", "length", "light", "mechanics",
-    "move", "night", "schools", "seen", "timing",
+    "Finding", "Fix", "FixEdit", "Neighbour", "apply_fix", "feed", "fit", "frame", "judge", "length", "light",
+    "mechanics", "move", "night", "schools", "seen", "timing",
 ]  # fmt: skip
 
 

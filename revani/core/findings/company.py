@@ -8,7 +8,6 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.findings.finding import Finding, Fix, usable
 from revani.core.findings.price import price, retimed
-from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.units import Rate, plain_rate
 
@@ -50,12 +49,12 @@ def playback_rate_unlike(program: Program, neighbours: Sequence[Neighbour]) -> F
         fixes=usable(
             Fix(
                 label=f"{plain_rate(usual)} fps, same frames",
-                price=price(timing, solved(keep_frames)),
+                price=price(timing, keep_frames),
                 shot=keep_frames,
             ),
             Fix(
                 label=f"{plain_rate(usual)} fps, same film length",
-                price=price(timing, solved(keep_length)),
+                price=price(timing, keep_length),
                 shot=keep_length,
             ),
         ),

@@ -5,14 +5,14 @@ from math import ceil, floor
 
 import numpy as np
 
-from revani.core.card import RESERVE, frames_that_fit
+from revani.core.card import RESERVE
 from revani.core.energy import MARGIN
 from revani.core.energy import cold_factor as cold
 from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.movechange import milder
 from revani.core.findings.price import price, retimed
 from revani.core.measures import TEMPERATURE
-from revani.core.pace import solved
-from revani.core.program import Program
+from revani.core.program import Program, card_capacity_bytes
 from revani.core.timing import ceil_to
 from revani.core.units import count, decimals, duration, gigabytes
 
@@ -25,32 +25,41 @@ def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None
     sooner = retimed(
         shot, fps=timing.fps, interval_s=timing.interval_s, frame_count=frames, playback_s=None, event_s=None
     )
+    first = Fix(label=label, price=price(timing, sooner), shot=sooner)
+    if shot.pace is not None or shot.live:
+        return first, None
     wider_s = ceil_to(timing.event_s / frames, shot.kit.body.controller_tick_s)
     wider = retimed(shot, fps=timing.fps, interval_s=wider_s, event_s=timing.event_s, frame_count=None, playback_s=None)
-    return (
-        Fix(label=label, price=price(timing, solved(sooner)), shot=sooner),
-        Fix(label="Further apart, same hours", price=price(timing, solved(wider)), shot=wider),
-    )
+    return first, Fix(label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
 
 @finding
 def card_too_small(program: Program) -> Finding | None:
-    """The frames do not fit on the card, or leave less than its reserve."""
-    kit = program.shot.kit
-    whole = frames_that_fit(kit.body.bytes_per_frame, kit.card.capacity_gb)
-    kept = frames_that_fit(kit.body.bytes_per_frame, kit.card.capacity_gb, RESERVE)
-    if program.frame_count <= kept:
+    """What is written does not fit on the card, or leaves less than its reserve."""
+    kit, n, live = program.shot.kit, program.frame_count, program.shot.live
+    # What the program writes: frames, or a stream that grows with every picture of the film.
+    written = program.card_bytes
+    capacity = card_capacity_bytes(program.shot)
+    kept = int((written <= capacity * float(1 - RESERVE)).sum())
+    if kept == n:
         return None
-    full = program.frame_count > whole
+    whole = int((written <= capacity).sum())
+    full = whole < n
     sooner, wider = _fewer_frames(program, kept, "Stop while the card has room")
-    at = f"{program.local(float(program.at_s[min(whole, program.frame_count - 1)])):%H:%M}"
+    at = f"{program.local(float(program.at_s[min(whole, n - 1)])):%H:%M}"
+    per_frame = float(written[0])
+    what = (
+        f"{duration(program.timing.event_s)} at {decimals(kit.body.film_mbps, 0)} Mbit/s"
+        if live
+        else f"{count(n, 'frame')} of {gigabytes(per_frame)}"
+    )
+    fits = duration(round(whole * float(program.timing.interval_s))) if live else f"{whole:,}"
     return Finding(
         id="feed.card-small",
         severity="fix" if full else "mind",
         lens="feed",
         sentence=f"{kit.card.name} is full at {at}." if full else f"{kit.card.name} keeps under a tenth free.",
-        figures=f"{count(program.frame_count, 'frame')} of {gigabytes(kit.body.bytes_per_frame)} are "
-        f"{gigabytes(float(program.card_bytes[-1]))}; {whole:,} fit.",
+        figures=f"{what} are {gigabytes(float(written[-1]))}; {fits} fit.",
         fixes=usable(sooner, wider),
         from_s=float(program.at_s[whole]) if full else None,
         to_s=program.end_s if full else None,
@@ -100,47 +109,53 @@ def _wider_for_battery(program: Program) -> Fix | None:
     allowed_j = whole_j / used_j * (1 - MARGIN)
     for_frames = allowed_j - body.idle_w * float(timing.event_s)
     frames = floor(for_frames / body.frame_j) if body.frame_j else 0
-    if not timing.frame_count / 4 <= frames < timing.frame_count:
+    if shot.pace is not None or shot.live or not timing.frame_count / 4 <= frames < timing.frame_count:
         return None
     interval = ceil_to(Fraction(timing.event_s, frames), body.controller_tick_s)
     wider = retimed(
         shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
     )
-    return Fix(label="Further apart, same hours", price=price(timing, solved(wider)), shot=wider)
+    return Fix(label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
 
 @finding
 def mover_battery_too_short(program: Program) -> Finding | None:
     """A mover's own battery ends before the shot does, or with less than the margin."""
     shot, motion, event_s = program.shot, program.motion, float(program.timing.event_s)
-    for mover in shot.kit.movers:
-        if mover.battery_wh is None:
-            continue
-        moving_s = motion.moving_s([axis.name for axis in mover.axes]) if motion else 0.0
-        needs_wh = (mover.idle_w * (event_s - moving_s) + mover.moving_w * moving_s) / 3600
-        chill = float(cold(shot.place.temperature_c))
-        gives_wh = mover.battery_wh * chill
-        if needs_wh <= gives_wh * (1 - MARGIN):
-            continue
-        empty = needs_wh > gives_wh
-        stepwise = Fix(
-            label="Shoot, move, settle",
-            price="it moves between frames alone; travel and settling are taken from the shutter",
-            shot=shot.with_move(kind="stepwise"),
-        ) if motion and motion.path.move.kind == "continuous" else None  # fmt: skip
-        return Finding(
-            id="feed.mover-battery",
-            severity="fix" if empty else "mind",
-            lens="feed",
-            sentence=f"The battery of {mover.name} ends before the shot does."
-            if empty
-            else f"The battery of {mover.name} lasts, but without its margin.",
-            figures=f"{decimals(needs_wh, 1)} Wh are drawn, {duration(round(moving_s))} moving and "
-            f"{duration(round(event_s - moving_s))} holding; {decimals(mover.battery_wh, 1)} Wh give {chill:.0%} "
-            f"at {TEMPERATURE.show(shot.place.temperature_c, 0)}.",
-            fixes=usable(stepwise),
-        )
-    return None
+    supply = min((one for one in program.supplies if one.carries), key=lambda one: float(one.left[-1]), default=None)
+    if supply is None or supply.left[-1] >= MARGIN:
+        return None
+    mover = next(one for one in shot.kit.movers if one.name == supply.name)
+    moving_s = float(motion.moving_s([axis.name for axis in mover.axes], event_s)) if motion else 0.0
+    ends = supply.ends_at
+    needs_wh = (1 - float(supply.left[-1])) * supply.gives_wh
+    stepwise = Fix(
+        label="Shoot, move, settle",
+        price="it moves between frames alone; travel and settling are taken from the shutter",
+        shot=shot.with_move(kind="stepwise"),
+    ) if motion and motion.path.move.kind == "continuous" else None  # fmt: skip
+    sooner, _ = _fewer_frames(program, int((supply.left >= MARGIN).sum()), "Stop with the margin")
+    return Finding(
+        id="feed.mover-battery",
+        severity="mind" if ends is None else "fix",
+        lens="feed",
+        sentence=f"The battery of {mover.name} lasts, but without its margin."
+        if ends is None
+        else f"The battery of {mover.name} ends at {program.local(float(program.at_s[ends])):%H:%M}.",
+        figures=f"{decimals(needs_wh, 1)} Wh are drawn, {duration(round(moving_s))} moving and "
+        f"{duration(round(event_s - moving_s))} holding; {decimals(float(mover.battery_wh or 0), 1)} Wh give "
+        f"{float(cold(shot.place.temperature_c)):.0%} at {TEMPERATURE.show(shot.place.temperature_c, 0)}.",
+        fixes=usable(
+            stepwise if stepwise and milder(stepwise.shot, _mover_draws, -float(supply.left[-1])) else None, sooner
+        ),
+        from_s=None if ends is None else float(program.at_s[ends]),
+        to_s=None if ends is None else program.end_s,
+    )
+
+
+def _mover_draws(program: Program) -> float:
+    """The less is left in the emptiest battery of a mover, the more."""
+    return max(-float(one.left[-1]) for one in program.supplies if one.carries)
 
 
 @finding

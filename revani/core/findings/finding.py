@@ -1,11 +1,13 @@
 """What a finding is, and the register of the rules that make them."""
 
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Literal
 
-from revani.core.documents import Document, Shot
+from revani.core.documents import AfterStart, Document, Shot
 from revani.core.pace import solved
-from revani.core.program import Program
+from revani.core.program import Program, compile_shot
+from revani.core.ramp import check_settings
 from revani.core.refusal import Refusal
 
 Severity = Literal["stop", "fix", "mind", "good"]
@@ -63,15 +65,25 @@ def judge_alone(program: Program) -> list[Finding]:
 
 def usable(*fixes: Fix | None) -> tuple[Fix, ...]:
     """The fixes that are there and whose shots can be planned."""
-    kept = []
-    for fix in fixes:
-        if fix is None:
-            continue
-        try:
-            timing = solved(fix.shot)
-        except Refusal:
-            continue
-        # A film at live speed has no other interval than that of its rate.
-        if not fix.shot.live or timing.interval_s * timing.fps == 1:
-            kept.append(fix)
-    return tuple(kept)
+    return tuple(fix for fix in fixes if fix is not None and _plannable(fix.shot))
+
+
+def _plannable(shot: Shot) -> bool:
+    """Whether a plan of a shot would not be refused; without making it, where that can be told."""
+    try:
+        timing = solved(shot)
+        check_settings(shot)
+        keys = shot.move.keys if shot.move else ()
+        if keys and not all(isinstance(key.at, AfterStart) for key in keys):
+            # What the clock and the sun say of a changed shot only its plan knows.
+            compile_shot(shot)
+    except Refusal:
+        return False
+    if any(isinstance(key.at, AfterStart) and key.at.after_s > timing.event_s for key in keys):
+        return False
+    if shot.live:
+        # A film has no other interval than that of its rate.
+        return timing.interval_s * timing.fps == 1 and shot.pace is None
+    shortest = timing.interval_s * (min(shot.pace.night_factor, Fraction(1)) if shot.pace else 1)
+    body = shot.kit.body
+    return shortest > body.overhead_s and (shot.pace is None or shortest >= body.controller_tick_s)

@@ -2,15 +2,13 @@
 
 import numpy as np
 
-from revani.core.documents import InstantStart, Start, SunStart
 from revani.core.exposure import show_shutter
 from revani.core.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import lit
+from revani.core.findings.light import lit, moment_at
 from revani.core.framing import passages
 from revani.core.program import Program
-from revani.core.sky import day_events
-from revani.core.start import next_s, show_start
+from revani.core.start import show_start
 from revani.core.units import count, decimals, duration
 
 _LONG_S = 1_800.0
@@ -103,19 +101,6 @@ def filter_stays_too_long(program: Program) -> Finding | None:
     )
 
 
-def moment_at(program: Program, at_s: float) -> Start:
-    """An instant of the shot by what the sun does that evening or morning, else by the clock, to the minute."""
-    place = program.shot.place
-    events = day_events(place, program.local(program.start_s).date())
-    for event in ("sunset", "civil dusk", "sunrise"):
-        base = events[event]
-        if base is not None and abs(offset := round((at_s - base) / 60) * 60) <= 86_400:
-            moment = SunStart.model_validate({"event": event, "offset_s": offset})
-            if abs(next_s(moment, place, program.start_s, "") - at_s) <= 60:
-                return moment
-    return InstantStart(epoch_s=round(at_s))
-
-
 @finding
 def filter_off_at_no_time(program: Program) -> Finding | None:
     """The filter is meant to come off, but only after the shot."""
@@ -152,7 +137,7 @@ def angle_not_reached(program: Program) -> Finding | None:
     best = next(iter(advise(shot, program.light_on, program.slot_s)), None)
     fix = None
     if best is not None and best.frames_near and best.stops != stack_stops(shot):
-        change: dict[str, object] = {"filters": [one.id for one in best.filters]}
+        change: dict[str, object] = {"filters": [one.id for one in best.filters], "filters_off": None}
         words = "it stays on"
         if best.off_frame:
             when = moment_at(program, float(program.at_s[best.off_frame]))

@@ -1,15 +1,16 @@
 """Does the shot fit into the dark, and into the hours of its place?"""
 
+from collections.abc import Callable
 from datetime import datetime, timedelta
 from fractions import Fraction
-from math import floor
+from math import ceil, floor
 
-from revani.core.documents import ClockStart, Shot
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, ClockStart, Shot
 from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.findings.movechange import milder
 from revani.core.findings.price import price, retimed
 from revani.core.findings.timing import shortest_possible_s
 from revani.core.night import dark_windows
-from revani.core.pace import solved
 from revani.core.program import Program, Window
 from revani.core.timing import ceil_to
 from revani.core.units import count, duration
@@ -40,29 +41,33 @@ def _best(windows: list[Window], program: Program) -> Window | None:
     return max(windows, key=shared, default=None)
 
 
-def _into(window: Window, program: Program, name: str) -> tuple[Fix, ...]:
-    """Fixes that bring a shot into a window: move it, shorten the film, or take frames faster."""
+def _into(window: Window, program: Program, name: str, outside: Callable[[Program], float]) -> tuple[Fix, ...]:
+    """Fixes that bring a shot into a window: move it, shorten the film, or take frames faster.
+
+    Those are left out that leave as much outside as before; the night of another date may be another one.
+    """
     timing, shot = program.timing, program.shot
     length = window.to_s - window.from_s
     start_in = max(window.from_s, min(program.start_s, window.to_s))
     moved = _starting(shot, program, max(window.from_s, min(program.start_s, window.to_s - float(timing.event_s))))
     room_s = length if float(timing.event_s) > length else window.to_s - start_in
     begin = window.from_s if float(timing.event_s) > length else start_in
-    frames = floor(Fraction(int(room_s)) / timing.interval_s)
     fits = float(timing.event_s) <= length
     fixes: list[Fix | None] = []
     if fits:
         when = f"{program.local(max(window.from_s, min(program.start_s, window.to_s - float(timing.event_s)))):%H:%M}"
         fixes.append(Fix(label=f"Start at {when}", price="the film stays as it is", shot=moved))
-    if 1 <= frames < timing.frame_count:
+    if timing.interval_s <= room_s < timing.event_s:
+        # A minute less, for the start is on a whole one.
         shorter = retimed(
-            _starting(shot, program, begin), fps=timing.fps, interval_s=timing.interval_s, frame_count=frames,
-            playback_s=None, event_s=None,
+            _starting(shot, program, begin), fps=timing.fps, interval_s=timing.interval_s,
+            event_s=Fraction(max(int(room_s) - 60, ceil(timing.interval_s))), playback_s=None, frame_count=None,
         )  # fmt: skip
-        fixes.append(Fix(label=f"Stop when {name} ends", price=price(timing, solved(shorter)), shot=shorter))
+        fixes.append(Fix(label=f"Stop when {name} ends", price=price(timing, shorter), shot=shorter))
     tick = shot.kit.body.controller_tick_s
-    denser = floor(Fraction(int(room_s)) / timing.frame_count / tick) * tick
-    if denser >= max(shortest_possible_s(program), ceil_to(tick, tick)) and denser < timing.interval_s:
+    denser = floor(Fraction(max(int(room_s) - 60, 0)) / timing.frame_count / tick) * tick
+    possible = denser >= max(shortest_possible_s(program), ceil_to(tick, tick))
+    if shot.pace is None and possible and denser < timing.interval_s:
         faster = retimed(
             _starting(shot, program, begin), fps=timing.fps, interval_s=denser, frame_count=timing.frame_count,
             playback_s=None, event_s=None,
@@ -70,11 +75,12 @@ def _into(window: Window, program: Program, name: str) -> tuple[Fix, ...]:
         fixes.append(
             Fix(
                 label=f"A frame every {duration(denser)}",
-                price=price(timing, solved(faster)),
+                price=price(timing, faster),
                 shot=faster,
             )
         )
-    return usable(*fixes)
+    now = outside(program)
+    return tuple(fix for fix in usable(*fixes) if milder(fix.shot, outside, now))
 
 
 def _starting(shot: Shot, program: Program, at_s: float) -> Shot:
@@ -83,7 +89,29 @@ def _starting(shot: Shot, program: Program, at_s: float) -> Shot:
         return shot
     # The next whole minute, so that the start lies inside the window.
     local = program.local(-(-at_s // 60) * 60)
+    if not FIRST_YEAR <= local.year <= LAST_YEAR:
+        return shot
     return shot.model_copy(update={"date": local.date(), "start": ClockStart(time=f"{local:%H:%M}")})
+
+
+def _dark_of(program: Program) -> Window | None:
+    """The dark that shares most with the shot, without a moon where there is one."""
+    moonless = _best(dark_windows(program, program.shot.moonlight_up_to), program)
+    return moonless or _best(dark_windows(program), program)
+
+
+def _frames_beside(program: Program, window: Window | None) -> float:
+    """How many frames fall outside a window; all of them where there is none."""
+    if window is None:
+        return float(program.frame_count)
+    return float(((program.at_s < window.from_s) | (program.at_s > window.to_s)).sum())
+
+
+def _time_beside(program: Program, window: Window | None) -> float:
+    """For how long a shot runs outside a window, seconds."""
+    if window is None:
+        return 0.0
+    return max(window.from_s - program.start_s, 0.0) + max(program.end_s - window.to_s, 0.0)
 
 
 @finding
@@ -91,9 +119,7 @@ def longer_than_the_dark(program: Program) -> Finding | None:
     """A shot of stars reaches into twilight, or needs more dark than any night there has."""
     if not program.shot.needs_dark:
         return None
-    window = _best(dark_windows(program, program.shot.moonlight_up_to), program) or _best(
-        dark_windows(program), program
-    )
+    window = _dark_of(program)
     if window is None:
         return Finding(
             id="time.no-dark",
@@ -104,7 +130,7 @@ def longer_than_the_dark(program: Program) -> Finding | None:
             "at its lowest; stars need −12° or less. Choose another date.",
         )
     early, late = window.from_s - program.start_s, program.end_s - window.to_s
-    outside = int(((program.at_s < window.from_s) | (program.at_s > window.to_s)).sum())
+    outside = int(_frames_beside(program, window))
     if not outside:
         return None
     parts = [
@@ -117,7 +143,7 @@ def longer_than_the_dark(program: Program) -> Finding | None:
         sentence=f"{count(outside, 'frame')} fall outside the dark.",
         figures=f"Dark from {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}, "
         f"{duration(round(window.to_s - window.from_s))}; the shot runs {' and '.join(parts)}.",
-        fixes=_into(window, program, "the dark"),
+        fixes=_into(window, program, "the dark", lambda one: _frames_beside(one, _dark_of(one))),
         from_s=program.start_s if early > 30 else window.to_s,
         to_s=program.end_s if late > 30 else window.from_s,
     )
@@ -138,7 +164,43 @@ def longer_than_the_window(program: Program) -> Finding | None:
         figures=f"Open {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}"
         + (f" ({reason})" if reason else "")
         + f"; the shot runs {program.local(program.start_s):%H:%M} to {program.local(program.end_s):%H:%M}.",
-        fixes=_into(window, program, "the window"),
+        fixes=_into(window, program, "the window", lambda one: _time_beside(one, _best(place_windows(one), one))),
         from_s=window.to_s if program.end_s > window.to_s else program.start_s,
         to_s=program.end_s if program.end_s > window.to_s else window.from_s,
+    )
+
+
+_A_DAY_S = 86_400
+
+
+@finding
+def longer_than_a_day(program: Program) -> Finding | None:
+    """An event over a day and a night is seldom meant, and never by those who type a film length."""
+    timing = program.timing
+    if timing.event_s <= _A_DAY_S:
+        return None
+    frames = floor(_A_DAY_S / timing.interval_s)
+    body = program.shot.kit.body
+    denser = ceil_to(Fraction(_A_DAY_S, timing.frame_count), body.controller_tick_s)
+    faster = shorter = None
+    if program.shot.pace is None and denser >= shortest_possible_s(program) and denser * timing.frame_count <= _A_DAY_S:
+        shot = retimed(
+            program.shot, fps=timing.fps, interval_s=denser, frame_count=timing.frame_count, event_s=None,
+            playback_s=None,
+        )  # fmt: skip
+        faster = Fix(label=f"A frame every {duration(denser)}", price=price(timing, shot), shot=shot)
+    if program.shot.pace is None and frames >= 1:
+        shot = retimed(
+            program.shot, fps=timing.fps, interval_s=timing.interval_s, frame_count=frames, event_s=None,
+            playback_s=None,
+        )  # fmt: skip
+        shorter = Fix(label="Stop after a day", price=price(timing, shot), shot=shot)
+    return Finding(
+        id="time.over-a-day",
+        severity="mind",
+        lens="time",
+        sentence=f"This takes {duration(timing.event_s)}: more than a day and a night.",
+        figures=f"{count(timing.frame_count, 'frame')}, one every {duration(timing.interval_s)}, from "
+        f"{program.local(program.start_s):%H:%M on %-d %b} to {program.local(program.end_s):%H:%M on %-d %b}.",
+        fixes=usable(faster, shorter),
     )

@@ -1,22 +1,28 @@
 """Will the frames be exposed as wanted?"""
 
+from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from math import ceil, floor
 
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core.documents import Light, Shot
+from revani.core.documents import InstantStart, Light, Shot, Start, SunStart
 from revani.core.exposure import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
-from revani.core.pace import solved
-from revani.core.program import Program
+from revani.core.program import Program, compile_shot
+from revani.core.ramp import expose
+from revani.core.sky import day_events
+from revani.core.start import next_s
 from revani.core.timing import budget_s, ceil_to
 from revani.core.units import count, decimals, duration
 
 # From one stop on a frame is badly exposed.
 BAD_STOPS = 1.0
+# The longest that a document can hold.
+LONGEST_SHUTTER_S = Fraction(7_200)
 
 
 def lit(shot: Shot, **change: object) -> Shot:
@@ -25,17 +31,40 @@ def lit(shot: Shot, **change: object) -> Shot:
     return shot.model_copy(update={"light": light})
 
 
+def helping(program: Program, amount: Callable[[Program], float], *fixes: Fix | None) -> tuple[Fix, ...]:
+    """The fixes that can be planned, and that make what is amiss clearly less."""
+    now = amount(program)
+    return tuple(fix for fix in usable(*fixes) if amount(_exposed(program, fix.shot)) < now * 0.98)
+
+
+def _exposed(program: Program, shot: Shot) -> Program:
+    """The program of a changed shot; only exposed anew where nothing but settings have changed."""
+    old, new = program.shot.light, shot.light
+    same_light = old.filters == new.filters and old.filters_off == new.filters_off
+    if shot.timing == program.shot.timing and same_light and old.noise_reduction == new.noise_reduction:
+        return replace(program, shot=shot, exposures=expose(shot, program.light_on))
+    return compile_shot(shot)
+
+
 def _roomier(program: Program, shutter_s: Fraction, label: str) -> Fix | None:
     """A longer interval over the same hours, in which a shutter fits."""
     body, timing = program.shot.kit.body, program.timing
     interval = ceil_to(budget_s(shutter_s, body.overhead_s, program.shot.light.noise_reduction), body.controller_tick_s)
-    if not timing.interval_s < interval <= timing.event_s:
+    if program.shot.pace is not None or not timing.interval_s < interval <= timing.event_s:
         return None
+    light = program.shot.light
+    wanted = light.shutter_s if light.automatic else max(shutter_s, light.shutter_s)
     shot = retimed(
-        lit(program.shot, shutter_s=max(shutter_s, program.shot.light.shutter_s)), fps=timing.fps,
+        lit(program.shot, shutter_s=wanted), fps=timing.fps,
         interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None,
     )  # fmt: skip
-    return Fix(label=label.format(duration(interval)), price=price(timing, solved(shot)), shot=shot)
+    return Fix(label=label.format(duration(interval)), price=price(timing, shot), shot=shot)
+
+
+def _cut(program: Program) -> float:
+    """By how many stops, over all frames, the interval cuts the shutters that are wanted."""
+    cut = np.log2(program.exposures.wanted_shutter_s / program.shutter_room_s)
+    return float(cut[cut > 0.0015].sum())
 
 
 @finding
@@ -47,18 +76,21 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
     short = wanted > program.shutter_room_s * 1.001
     if not short.any():
         return None
-    room = float(program.shutter_room_s[short].min())
-    longest = Fraction(ceil(float(wanted.max()) * 10), 10)
+    at = int(np.argmin(np.where(short, program.shutter_room_s, np.inf)))
+    room = float(program.shutter_room_s[at])
+    longest = min(Fraction(ceil(float(wanted.max()) * 10), 10), LONGEST_SHUTTER_S)
     rise = float(np.log2(program.exposures.iso.max() / program.exposures.iso.min()))
-    stay = Fraction(floor(room * 10), 10)
-    fixes = usable(
+    stay = min(Fraction(floor(room * 10), 10), LONGEST_SHUTTER_S)
+    fixes = helping(
+        program,
+        _cut,
         _roomier(program, longest, "A frame every {}"),
         Fix(
             label=f"Let the shutter stop at {show_shutter(float(stay))}",
             price="the frames stay as they are; the sentence says what happens",
             shot=lit(program.shot, shutter_s=stay),
         )
-        if stay > 0
+        if stay > 0 and not program.shot.light.automatic
         else None,
     )
     return Finding(
@@ -67,7 +99,8 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
         lens="light",
         sentence=f"The interval cuts the shutter at {show_shutter(room)}.",
         figures=f"{count(int(short.sum()), 'frame')} want up to {show_shutter(float(wanted.max()))}, but every "
-        f"{duration(program.timing.interval_s)} leaves {show_shutter(room)}; ISO rises by {decimals(rise, 1)} stops.",
+        f"{duration(round(float(program.slot_s[at]), 3))} leaves {show_shutter(room)}"
+        + (f"; ISO rises by {decimals(rise, 1)} stops." if rise >= 0.05 else "."),
         fixes=fixes,
         from_s=float(program.at_s[np.argmax(short)]),
         to_s=float(program.at_s[program.frame_count - 1 - np.argmax(short[::-1])]),
@@ -80,7 +113,8 @@ def manual_shutter_limit(program: Program) -> Finding | None:
     body, light = program.shot.kit.body, program.shot.light
     held_open = body.bulb and light.school in ("continuous", "stepped")
     limit = body.manual_shutter_max_s
-    if held_open or light.shutter_s <= limit:
+    # Where the body exposes by itself, its automatic limit counts and not this one.
+    if held_open or light.automatic or program.shot.live or light.shutter_s <= limit:
         return None
     if not (program.exposures.wanted_shutter_s > float(limit) * 1.001).any():
         return None
@@ -123,6 +157,18 @@ def _spoken(seconds: float) -> str:
     return duration(round(seconds / 60) * 60 if seconds >= 600 else round(seconds))
 
 
+def _darkness(program: Program) -> float:
+    """By how many stops, over all frames, the bad ones are too dark."""
+    error = program.exposures.error_stops
+    return float(-error[error <= -BAD_STOPS].sum())
+
+
+def _brightness(program: Program) -> float:
+    """By how many stops, over all frames, the bad ones are too bright."""
+    error = program.exposures.error_stops
+    return float(error[error >= BAD_STOPS].sum())
+
+
 @finding
 def frames_too_dark(program: Program) -> Finding | None:
     """Part of the shot comes out dark because shutter and ISO stand at their limits."""
@@ -145,7 +191,9 @@ def frames_too_dark(program: Program) -> Finding | None:
         f"ISO at {marked_iso(float(exposures.iso[at]))}, from {program.local(float(program.at_s[first])):%H:%M} "
         f"to {program.local(float(program.at_s[last])):%H:%M}"
         + (f"; {count(clipped, 'frame')} will be black." if clipped else "."),
-        fixes=usable(
+        fixes=helping(
+            program,
+            _darkness,
             _follow_the_light(program, True) if light.school == "fixed" else _open_iso(program, worst, bad),
             _open_aperture(program, worst),
             None if light.school == "fixed" else _longer_shutter(program, worst),
@@ -166,45 +214,72 @@ def _follow_the_light(program: Program, brighter: bool) -> Fix | None:
     return Fix(
         label="Let the shutter follow the light",
         price=f"every frame has its own exposure, up to {show_shutter(float(longest))} and ISO {ceiling}",
-        shot=lit(program.shot, school="continuous", shutter_s=longest, iso=body.iso_min, iso_ceiling=ceiling),
+        shot=lit(
+            program.shot,
+            school="continuous",
+            shutter_s=longest,
+            iso=body.iso_min,
+            iso_ceiling=ceiling,
+            aperture_open=None,
+        ),
     )
 
 
 def _open_iso(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | None:
+    """A higher ISO: the ceiling of what may rise, or the ISO itself where that is held."""
     light, body = program.shot.light, program.shot.kit.body
-    wanted = true_iso(light.iso_ceiling) * 2**stops
-    ceiling = next((iso for iso in ISOS if true_iso(iso) >= wanted * 0.99 and iso <= body.iso_max), body.iso_max)
-    if ceiling <= light.iso_ceiling:
+    held = light.school == "aperture priority"
+    now = light.iso if held else light.iso_ceiling
+    wanted = true_iso(now) * 2**stops
+    iso = next((iso for iso in ISOS if true_iso(iso) >= wanted * 0.99 and iso <= body.iso_max), body.iso_max)
+    if iso <= now:
         return None
-    grain = float(np.log2(ceiling / light.iso_ceiling))
+    grain = float(np.log2(iso / now))
     return Fix(
-        label=f"Open ISO to {ceiling}",
+        label=f"Hold ISO {iso}" if held else f"Open ISO to {iso}",
         price=f"{decimals(grain, 1)} stops more grain in {count(int(bad.sum()), 'frame')}",
-        shot=lit(program.shot, iso_ceiling=ceiling),
+        shot=lit(program.shot, iso=iso, iso_ceiling=max(iso, light.iso_ceiling))
+        if held
+        else lit(program.shot, iso_ceiling=iso),
     )
 
 
 def _open_aperture(program: Program, stops: float) -> Fix | None:
     light, lens = program.shot.light, program.shot.kit.lens
     wanted = true_aperture(light.aperture) / 2 ** (stops / 2)
-    choices = [one for one in APERTURES if lens.aperture_widest <= one < light.aperture]
-    if not choices:
+    widest = lens.widest_at(program.shot.focal_length_mm)
+    choices = [one for one in APERTURES if widest <= one < light.aperture]
+    # Where the body drives the aperture it has opened it already.
+    if not choices or (light.school == "automatic" and lens.electronic_aperture):
         return None
     aperture = next((one for one in reversed(choices) if true_aperture(one) <= wanted * 1.01), choices[0])
     gain = 2 * float(np.log2(true_aperture(light.aperture) / true_aperture(aperture)))
     return Fix(
         label=f"Open to f/{aperture:g}",
         price=f"{decimals(gain, 1)} stops; less is sharp in depth",
-        shot=lit(program.shot, aperture=aperture),
+        shot=lit(program.shot, aperture=aperture, aperture_open=_no_wider(light, aperture)),
     )
 
 
+def _no_wider(light: Light, aperture: float) -> float | None:
+    """What a ramp opens to, where it begins at an aperture."""
+    return None if light.aperture_open is None else min(light.aperture_open, aperture)
+
+
 def _longer_shutter(program: Program, stops: float) -> Fix | None:
-    body = program.shot.kit.body
-    longest = Fraction(ceil(float(program.exposures.shutter_s.max()) * 2**stops))
+    """A longer shutter: of the ramp, up to what the body can hold, or of a body that exposes by itself."""
+    body, light = program.shot.kit.body, program.shot.light
+    now = float(program.exposures.shutter_s.max())
+    longest = Fraction(ceil(now * 2**stops))
+    if light.automatic:
+        longest = min(longest, body.automatic_shutter_max_s)
+        if float(longest) <= now * 1.05:
+            return None
+        # It takes by itself what the interval leaves.
+        return _roomier(program, longest, "A frame every {}, with a longer shutter")
     if not body.bulb:
         longest = min(longest, body.manual_shutter_max_s)
-    if longest <= program.shot.light.shutter_s or longest > 600:
+    if longest <= light.shutter_s or longest > 600:
         return None
     if float(longest) <= float(program.shutter_room_s.min()):
         return Fix(
@@ -225,17 +300,14 @@ def frames_too_bright(program: Program) -> Finding | None:
     first, last = _longest_stretch(bad)
     worst = float(error[first : last + 1].max())
     clipped = int((error > program.shot.kit.body.clips_over_stops).sum())
-    light, lens = program.shot.light, program.shot.kit.lens
-    narrower = [one for one in APERTURES if light.aperture < one <= lens.aperture_narrowest]
-    wanted = true_aperture(light.aperture) * 2 ** (worst / 2)
-    aperture = next((one for one in narrower if true_aperture(one) >= wanted * 0.99), None)
-    close = None
-    if aperture is not None and light.school in ("continuous", "stepped"):
-        close = Fix(
-            label=f"Close to f/{aperture:g}",
-            price=f"the dark end loses {decimals(worst, 1)} stops too",
-            shot=lit(program.shot, aperture=aperture),
-        )
+    fixes = helping(
+        program,
+        _brightness,
+        _follow_the_light(program, False) if program.shot.light.school == "fixed" else None,
+        _lower_iso(program, worst),
+        _close_aperture(program, worst),
+        _filter_on(program, worst, bad),
+    )
     return Finding(
         id="exposure.too-bright",
         severity="stop" if clipped > program.frame_count / 20 else "fix",
@@ -245,8 +317,72 @@ def frames_too_bright(program: Program) -> Finding | None:
         figures=f"From {program.local(float(program.at_s[first])):%H:%M} to "
         f"{program.local(float(program.at_s[last])):%H:%M}, "
         f"at {show_shutter(float(program.exposures.shutter_s[first]))}"
-        + (f"; {count(clipped, 'frame')} will be white." if clipped else "."),
-        fixes=usable(_follow_the_light(program, False) if light.school == "fixed" else close),
+        + (f"; {count(clipped, 'frame')} will be white." if clipped else ".")
+        + ("" if fixes else f" A filter of {ceil(worst)} stops would take it away."),
+        fixes=fixes,
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[last]),
     )
+
+
+def _lower_iso(program: Program, stops: float) -> Fix | None:
+    light, body = program.shot.light, program.shot.kit.body
+    if light.iso <= body.iso_min:
+        return None
+    wanted = true_iso(light.iso) / 2**stops
+    lower = [iso for iso in ISOS if body.iso_min <= iso < light.iso]
+    iso = next((one for one in reversed(lower) if true_iso(one) <= wanted * 1.01), body.iso_min)
+    return Fix(
+        label=f"{'Hold' if light.school in ('fixed', 'aperture priority') else 'Begin at'} ISO {iso}",
+        price=f"{decimals(float(np.log2(light.iso / iso)), 1)} stops less light is wanted, and less grain",
+        shot=lit(program.shot, iso=iso),
+    )
+
+
+def _close_aperture(program: Program, stops: float) -> Fix | None:
+    """A narrower aperture: what is needed, or as far as the lens goes."""
+    light, lens = program.shot.light, program.shot.kit.lens
+    if light.school == "automatic" and lens.electronic_aperture:
+        return None
+    narrowest = lens.narrowest_at(program.shot.focal_length_mm)
+    narrower = [one for one in APERTURES if light.aperture < one <= narrowest]
+    if not narrower:
+        return None
+    wanted = true_aperture(light.aperture) * 2 ** (stops / 2)
+    aperture = next((one for one in narrower if true_aperture(one) >= wanted * 0.99), narrower[-1])
+    lost = 2 * float(np.log2(true_aperture(aperture) / true_aperture(light.aperture)))
+    return Fix(
+        label=f"Close to f/{aperture:g}",
+        price=f"the dark end loses {decimals(lost, 1)} stops too",
+        shot=lit(program.shot, aperture=aperture),
+    )
+
+
+def _filter_on(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | None:
+    """A filter of the kit from the start, off again once it is not needed."""
+    shot = program.shot
+    if shot.light.filters or not shot.kit.filters or not bad[0]:
+        return None
+    by_stops = sorted(shot.kit.filters, key=lambda one: one.stops)
+    one = next((one for one in by_stops if one.stops >= stops - 0.5), by_stops[-1])
+    last = program.frame_count - 1 - int(np.argmax(bad[::-1]))
+    off = None if last == program.frame_count - 1 else moment_at(program, float(program.at_s[last + 1]))
+    return Fix(
+        label=f"Begin with {one.name}",
+        price=f"{decimals(one.stops, 1)} stops"
+        + (f"; off again at {program.local(float(program.at_s[last + 1])):%H:%M}" if off else "; it stays on"),
+        shot=lit(shot, filters=[one.id], filters_off=off.model_dump() if off else None),
+    )
+
+
+def moment_at(program: Program, at_s: float) -> Start:
+    """An instant of the shot by what the sun does that evening or morning, else by the clock, to the minute."""
+    place = program.shot.place
+    events = day_events(place, program.local(program.start_s).date())
+    for event in ("sunset", "civil dusk", "sunrise"):
+        base = events[event]
+        if base is not None and abs(offset := round((at_s - base) / 60) * 60) <= 86_400:
+            moment = SunStart.model_validate({"event": event, "offset_s": offset})
+            if abs(next_s(moment, place, program.start_s, "") - at_s) <= 60:
+                return moment
+    return InstantStart(epoch_s=round(at_s))

@@ -7,7 +7,6 @@ from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.movechange import show
 from revani.core.findings.price import price, retimed
 from revani.core.measures import WEIGHT
-from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.sky import Array
 from revani.core.units import count, decimals, duration
@@ -43,7 +42,7 @@ def staircase(program: Program) -> Finding | None:
                 sentence=f"{name.capitalize()} will climb in stairs: a step every "
                 f"{decimals(axis.step / usual, 1)} frames.",
                 figures=f"{show(name, usual)} a frame are wanted, its smallest step is {show(name, axis.step)}.",
-                fixes=usable(Fix(label="Fewer frames, a step each", price=price(timing, solved(wider)), shot=wider)),
+                fixes=usable(Fix(label="Fewer frames, a step each", price=price(timing, wider), shot=wider)),
             )
     return None
 

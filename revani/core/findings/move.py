@@ -11,7 +11,6 @@ from revani.core.findings.movechange import milder, narrowable, show, slower, wi
 from revani.core.findings.price import price
 from revani.core.limits import Over, over_speed_or_force
 from revani.core.moves import driven_units
-from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import ceil_to
 from revani.core.units import count, duration
@@ -92,7 +91,7 @@ def too_fast(program: Program) -> Finding | None:
         f"to {program.local(worst.to_s):%H:%M:%S}.",
         fixes=usable(
             Fix(label="Travel less", price=f"{1 / worst.factor:.0%} of the way", shot=shorter) if shorter else None,
-            Fix(label="Take longer", price=price(program.timing, solved(longer)), shot=longer) if longer else None,
+            Fix(label="Take longer", price=price(program.timing, longer), shot=longer) if longer else None,
         ),
         from_s=worst.from_s,
         to_s=worst.to_s,
@@ -124,7 +123,7 @@ def too_hard(program: Program) -> Finding | None:
         if shorter:
             fixes.append(Fix(label="Travel less", price=f"{1 / worst.factor:.0%} of the way", shot=shorter))
         if longer:
-            fixes.append(Fix(label="Take longer", price=price(program.timing, solved(longer)), shot=longer))
+            fixes.append(Fix(label="Take longer", price=price(program.timing, longer), shot=longer))
     return Finding(
         id="move.acceleration",
         severity="fix",
@@ -149,7 +148,9 @@ def travel_does_not_fit(program: Program) -> Finding | None:
     if motion is None or motion.path.move.kind != "stepwise":
         return None
     shutter = np.minimum(program.exposures.wanted_shutter_s, float(program.shot.light.shutter_s))
-    need = shutter + float(body.overhead_s) + motion.travel_s + motion.settle_s
+    # A dark frame takes as long as the shutter did.
+    dark = shutter if program.shot.light.noise_reduction else 0.0
+    need = shutter + dark + float(body.overhead_s) + motion.travel_s + motion.settle_s
     short = need > program.slot_s * 1.0005
     if not short.any():
         return None
@@ -157,7 +158,7 @@ def travel_does_not_fit(program: Program) -> Finding | None:
     interval = ceil_to(Fraction(ceil(float(need.max()) * 1000), 1000), body.controller_tick_s)
     longer = slower(program, float(interval / program.timing.interval_s))
     fixes = [
-        Fix(label=f"A frame every {duration(interval)}", price=price(program.timing, solved(longer)), shot=longer)
+        Fix(label=f"A frame every {duration(interval)}", price=price(program.timing, longer), shot=longer)
         if longer
         else None,
         Fix(
@@ -173,7 +174,9 @@ def travel_does_not_fit(program: Program) -> Finding | None:
         sentence=f"Shoot, move and settle take {duration(round(float(need[at]), 2))}, not "
         f"{duration(round(float(program.slot_s[at]), 2))}.",
         figures=f"Travel {duration(round(float(motion.travel_s[at]), 2))}, settling "
-        f"{duration(float(motion.settle_s[at]))}, {duration(float(body.overhead_s))} to store; the shutter is cut to "
+        f"{duration(float(motion.settle_s[at]))}, {duration(float(body.overhead_s))} to store"
+        + (", a dark frame after each" if program.shot.light.noise_reduction else "")
+        + f"; the shutter is cut to "
         f"{duration(round(float(program.shutter_room_s[at]), 2))} in {count(int(short.sum()), 'frame')}.",
         fixes=usable(*fixes),
         from_s=float(program.at_s[np.argmax(short)]),

@@ -7,7 +7,7 @@ import numpy as np
 
 from revani.core.exposure import show_shutter
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import lit
+from revani.core.findings.light import LONGEST_SHUTTER_S, helping, lit
 from revani.core.light import moon_wash_stops
 from revani.core.night import GAP_SHOWS_PX, dark_windows, gap_px, stars_in
 from revani.core.program import Program
@@ -15,6 +15,8 @@ from revani.core.sky import HORIZON_DEG
 from revani.core.units import count, decimals, duration
 
 _WASH_STOPS = 1.0
+# A star that crosses more than this is seen as a dash (memory).
+_POINT_PX = 3.0
 _STARS_FROM_SUN_DEG = -12.0
 
 
@@ -27,7 +29,9 @@ def stars_trail(program: Program) -> Finding | None:
     stars = stars_in(shot)
     longest = float(program.exposures.shutter_s.max())
     trail = stars.fastest_px_s * longest
-    if longest <= stars.npf_s * 1.05:
+    # The rule forgives more where the aperture is small; what is longer than a few pixels is no point all the same.
+    limit_s = min(stars.npf_s, _POINT_PX / stars.fastest_px_s)
+    if longest <= limit_s * 1.05:
         return Finding(
             id="night.points",
             severity="good",
@@ -35,7 +39,7 @@ def stars_trail(program: Program) -> Finding | None:
             sentence="Stars stay points.",
             figures=f"At most {decimals(trail, 1)} px in {show_shutter(longest)}.",
         )
-    shutter = Fraction(max(1, floor(stars.npf_s * 10)), 10)
+    shutter = Fraction(max(1, floor(limit_s * 10)), 10)
     lost = float(np.log2(longest / float(shutter)))
     return Finding(
         id="night.trailing",
@@ -43,17 +47,24 @@ def stars_trail(program: Program) -> Finding | None:
         lens="light",
         sentence=f"Stars become dashes of {decimals(trail, 0)} px.",
         figures=f"Up to {show_shutter(longest)}; at {decimals(stars.least_declination_deg, 0)}° of declination points "
-        f"stay points for {show_shutter(stars.npf_s)} (NPF) or {show_shutter(stars.rule_500_s)} (500 rule).",
-        fixes=usable(
-            Fix(
-                label=f"At most {show_shutter(float(shutter))}",
-                price=f"{decimals(lost, 1)} stops less light a frame, or as much more ISO",
-                shot=lit(shot, shutter_s=shutter),
+        f"stay points for {show_shutter(stars.npf_s)} (NPF) or {show_shutter(stars.rule_500_s)} (500 rule)"
+        + (f"; over {_POINT_PX:g} px it shows." if limit_s < stars.npf_s else "."),
+        fixes=(
+            *helping(
+                program,
+                lambda one: float(one.exposures.shutter_s.max()),
+                Fix(
+                    label=f"At most {show_shutter(float(shutter))}",
+                    price=f"{decimals(lost, 1)} stops less light a frame, or as much more ISO",
+                    shot=lit(shot, shutter_s=shutter),
+                ),
             ),
-            Fix(
-                label="Trails are wanted",
-                price="nothing changes but what is judged",
-                shot=shot.model_copy(update={"trails": True}),
+            *usable(
+                Fix(
+                    label="Trails are wanted",
+                    price="nothing changes but what is judged",
+                    shot=shot.model_copy(update={"trails": True}),
+                )
             ),
         ),
     )
@@ -74,8 +85,12 @@ def dark_gap_shows(program: Program) -> Finding | None:
         return None
     at = int(np.argmax(gaps))
     gap_s = float((program.slot_s - program.exposures.shutter_s)[night][at])
-    room = Fraction(floor(float(program.shutter_room_s.min()) * 10), 10)
-    longer = room > shot.light.shutter_s or shot.light.noise_reduction
+    room = min(Fraction(floor(float(program.shutter_room_s.min()) * 10), 10), LONGEST_SHUTTER_S)
+    hold = Fix(
+        label=f"Hold the shutter for {show_shutter(float(room))}",
+        price="all the time that the interval leaves",
+        shot=lit(shot, shutter_s=room, noise_reduction=False),
+    ) if room > 0 and not shot.light.automatic else None  # fmt: skip
     return Finding(
         id="night.dark-gap",
         severity="fix",
@@ -83,16 +98,14 @@ def dark_gap_shows(program: Program) -> Finding | None:
         sentence=f"Trails will be dashed: {duration(round(gap_s, 1))} of dark between frames.",
         figures=f"Stars move {decimals(float(gaps[at]), 1)} px meanwhile; over {GAP_SHOWS_PX} px it shows, "
         f"in {count(int(shown.sum()), 'frame')}.",
-        fixes=usable(
-            Fix(
-                label=f"Hold the shutter for {show_shutter(float(room))}",
-                price="all the time that the interval leaves",
-                shot=lit(shot, shutter_s=room, noise_reduction=False),
-            )
-            if longer and room > 0
-            else None
-        ),
+        fixes=helping(program, _gaps, hold),
     )
+
+
+def _gaps(program: Program) -> float:
+    """How far stars move unseen by night, in pixels over all frames where it shows."""
+    gaps = gap_px(program)[program.sun_altitude_deg < _STARS_FROM_SUN_DEG]
+    return float(gaps[gaps > GAP_SHOWS_PX].sum())
 
 
 @finding

@@ -3,12 +3,12 @@
 import numpy as np
 
 from revani.core.documents import School
-from revani.core.exposure import marked_iso, show_shutter
+from revani.core.exposure import ISOS, marked_iso, show_shutter, true_iso
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import lit
+from revani.core.findings.light import helping, lit
 from revani.core.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
 from revani.core.program import Program
-from revani.core.ramp import expose
+from revani.core.ramp import as_school, expose
 from revani.core.units import count, decimals
 
 _STEP_STOPS = 1 / 3
@@ -17,7 +17,7 @@ _FAST_STOPS_PER_MIN = 0.1
 
 def _to_school(program: Program, school: School, label: str) -> Fix | None:
     """The shot in another school, its price what the change does to flicker and error."""
-    shot = lit(program.shot, school=school)
+    shot = program.shot.model_copy(update={"light": as_school(program.shot, school)})
     got = expose(shot, program.light_on)
     flicker = flicker_stops(got.error_stops, program.timing.fps)
     worst = float(np.abs(got.error_stops).max())
@@ -27,6 +27,10 @@ def _to_school(program: Program, school: School, label: str) -> Fix | None:
         "a controller must set every frame",
         shot=shot,
     )
+
+
+def _flicker(program: Program) -> float:
+    return flicker_stops(program.exposures.error_stops, program.timing.fps)
 
 
 @finding
@@ -46,12 +50,14 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
         sentence=f"The film will flicker by {decimals(flicker, 2)} stops.",
         figures=f"{why}; over {VISIBLE_TO_MANY} many see it, over {VISIBLE_TO_MOST} most. "
         f"Smoothed afterwards, {decimals(after, 2)} would be left.",
-        fixes=usable(
+        fixes=helping(
+            program,
+            _flicker,
             *(
                 _to_school(program, school, "Plan every frame's exposure instead")
                 for school in ramps
                 if program.shot.light.automatic
-            )
+            ),
         ),
     )
 
@@ -65,10 +71,12 @@ def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
     darkest = int(np.argmin(program.scene_ev))
     shutter, room = float(exposures.shutter_s[darkest]), float(program.shutter_room_s[darkest])
     could = min(room, float(body.automatic_shutter_max_s))
-    if exposures.iso[darkest] <= exposures.iso.min() * 1.3 or shutter >= could / 2:
+    raised = exposures.iso > true_iso(light.iso) * 1.3
+    if not raised[darkest] or shutter >= could / 2:
         return None
-    low = lit(program.shot, iso_ceiling=light.iso)
-    taken = expose(low, program.light_on)
+    # The ceiling at which the shutter is as long as it can be and the frame as bright as it is now.
+    even = float(exposures.iso[darkest]) * shutter / could
+    between = next((iso for iso in ISOS if light.iso <= iso < light.iso_ceiling and true_iso(iso) >= even * 0.99), None)
     return Finding(
         id="exposure.iso-ceiling-shortens",
         severity="mind",
@@ -76,16 +84,27 @@ def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
         sentence=f"In the dark {body.name} will take {show_shutter(shutter)}, not {show_shutter(could)}.",
         figures=f"It raises ISO first, to {marked_iso(float(exposures.iso[darkest]))} under a ceiling of "
         f"{light.iso_ceiling}, and lengthens the shutter only then. A lower ceiling makes the shutter longer.",
-        fixes=usable(
-            Fix(
-                label=f"ISO ceiling {light.iso}",
-                price=f"{show_shutter(float(taken.shutter_s[darkest]))} in the dark, "
-                f"{decimals(float(taken.error_stops[darkest]), 1)} stops off",
-                shot=low,
-            )
-        ),
-        from_s=float(program.at_s[np.argmax(exposures.iso > exposures.iso.min() * 1.3)]),
-        to_s=program.end_s,
+        fixes=usable(*(_under_ceiling(program, iso, darkest) for iso in dict.fromkeys((between, light.iso)))),
+        from_s=float(program.at_s[np.argmax(raised)]),
+        to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(raised[::-1]))]),
+    )
+
+
+def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | None:
+    """The shot under a lower ISO ceiling, its price what the darkest frame becomes."""
+    if iso is None or iso >= program.shot.light.iso_ceiling:
+        return None
+    low = lit(program.shot, iso_ceiling=iso)
+    taken = expose(low, program.light_on)
+    shutter = float(taken.shutter_s[darkest])
+    if shutter <= float(program.exposures.shutter_s[darkest]) * 1.1:
+        return None
+    gathered = float(np.log2(shutter / float(program.exposures.shutter_s[darkest])))
+    return Fix(
+        label=f"ISO ceiling {iso}",
+        price=f"{show_shutter(shutter)} in the dark gather {decimals(gathered, 1)} stops more; "
+        f"{decimals(float(taken.error_stops[darkest]), 1)} stops off",
+        shot=low,
     )
 
 
@@ -112,15 +131,19 @@ def steps_under_the_dead_band(program: Program) -> Finding | None:
     )
 
 
+def _fastest_change(program: Program) -> float:
+    """The fastest change of the light, stops a minute; the frame at which a filter comes off is spoken of elsewhere."""
+    speed = np.abs(np.diff(program.scene_ev - program.nd_stops)) / np.maximum(np.diff(program.t_s), 1e-9) * 60
+    return float(np.max(np.where(np.diff(program.nd_stops) == 0, speed, 0.0)))
+
+
 @finding
 def light_outruns_the_ramp(program: Program) -> Finding | None:
     """The light changes faster than the ramp may."""
     light = program.shot.light
     if light.school not in ("stepped", "continuous") or program.frame_count < 2:
         return None
-    speed = np.abs(np.diff(program.scene_ev - program.nd_stops)) / np.maximum(np.diff(program.t_s), 1e-9) * 60
-    # The frame at which a filter comes off is a jump that no ramp can follow; it is spoken of elsewhere.
-    fastest = float(np.max(np.where(np.diff(program.nd_stops) == 0, speed, 0.0)))
+    fastest = _fastest_change(program)
     if fastest <= light.rate_stops_per_min * 1.02:
         return None
     return Finding(
@@ -130,12 +153,14 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
         sentence=f"The light changes by {decimals(fastest, 2)} stops a minute, the ramp by "
         f"{decimals(light.rate_stops_per_min, 2)} at most.",
         figures="Frames lag behind while it does.",
-        fixes=usable(
+        fixes=helping(
+            program,
+            lambda one: _fastest_change(one) / one.shot.light.rate_stops_per_min,
             Fix(
                 label=f"Let it follow at {decimals(fastest * 1.1, 1)} stops a minute",
                 price="brightness changes as fast as the light does",
                 shot=lit(program.shot, rate_stops_per_min=min(round(fastest * 1.1, 2), 100.0)),
-            )
+            ),
         ),
     )
 

@@ -11,7 +11,6 @@ from revani.core.findings.movechange import milder, narrowable, show, with_keys
 from revani.core.findings.price import price, retimed
 from revani.core.focus import circle_mm, sharp_limits_m
 from revani.core.measures import DISTANCE
-from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.rig import middle_mm, shifts_px
 from revani.core.timing import MOST_FRAMES
@@ -141,7 +140,7 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
             sentence=f"The picture moves {decimals(per_frame * fps, 1)} widths a second: it will strobe.",
             figures=f"{per_frame:.1%} of the width a frame; over {_STROBES_PART:.0%} the eye sees jumps.",
             fixes=usable(
-                Fix(label="Take longer", price=price(program.timing, solved(more)), shot=more) if more else None,
+                Fix(label="Take longer", price=price(program.timing, more), shot=more) if more else None,
                 *(
                     Fix(label=f"Less {name}", price=f"{1 / factor:.0%} of the way", shot=shorter)
                     for name in motion.path.names

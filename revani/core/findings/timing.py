@@ -6,7 +6,6 @@ from math import ceil
 from revani.core.exposure import show_shutter
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
-from revani.core.pace import solved
 from revani.core.program import Program
 from revani.core.timing import budget_s, ceil_to, shortest_interval_s
 from revani.core.units import count, duration, plain_rate
@@ -30,6 +29,11 @@ def _need_s(program: Program) -> Fraction:
     return budget_s(held, body.overhead_s, light.noise_reduction)
 
 
+def _shortest_part(program: Program) -> Fraction:
+    """What the shortest interval of the shot is of that by day."""
+    return min(program.shot.pace.night_factor, Fraction(1)) if program.shot.pace else Fraction(1)
+
+
 @finding
 def interval_under_shortest(program: Program) -> Finding | None:
     """The body cannot take frames this fast at all, or not with the shutter that is asked for."""
@@ -37,15 +41,17 @@ def interval_under_shortest(program: Program) -> Finding | None:
     if program.shot.live:
         return None
     need = max(body.minimum_interval_s, _need_s(program))
-    if timing.interval_s >= need:
+    # Where the pace changes, the shortest interval counts, be it by day or by night.
+    shortest = timing.interval_s * _shortest_part(program)
+    if shortest >= need:
         return None
-    announced = shortest_possible_s(program)
-    slow_body = timing.interval_s < body.minimum_interval_s
+    announced = ceil_to(shortest_possible_s(program) / _shortest_part(program), body.controller_tick_s)
+    slow_body = shortest < body.minimum_interval_s
     why = (
         f"{body.name} needs at least {duration(body.minimum_interval_s)} between frames"
         if body.minimum_interval_s >= _need_s(program)
         else f"A shutter of {show_shutter(float(program.shot.light.shutter_s))} and "
-        f"{duration(body.overhead_s)} to store the frame need {duration(announced)}"
+        f"{duration(body.overhead_s)} to store the frame need {duration(need)}"
     )
     keep_film = retimed(
         program.shot, interval_s=announced, event_s=None, frame_count=timing.frame_count, playback_s=None,
@@ -54,7 +60,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
     fixes = [
         Fix(
             label=f"A frame every {duration(announced)}, stay longer",
-            price=price(timing, solved(keep_film)),
+            price=price(timing, keep_film),
             shot=keep_film,
         )
     ]
@@ -66,7 +72,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
         fixes.append(
             Fix(
                 label=f"A frame every {duration(announced)}, same hours",
-                price=price(timing, solved(keep_event)),
+                price=price(timing, keep_event),
                 shot=keep_event,
             )
         )
@@ -74,9 +80,8 @@ def interval_under_shortest(program: Program) -> Finding | None:
         id="timing.interval-too-short",
         severity="stop" if slow_body else "fix",
         lens="time",
-        sentence=f"A frame every {duration(timing.interval_s)} is too fast for this exposure."
-        if not slow_body
-        else f"A frame every {duration(timing.interval_s)} is too fast for {body.name}.",
+        sentence=f"A frame every {duration(shortest)} is too fast for "
+        + ("this exposure." if not slow_body else f"{body.name}."),
         figures=f"{why}; shorter frames will be cut or missed.",
         fixes=usable(*fixes),
     )
@@ -100,8 +105,8 @@ def film_too_short(program: Program) -> Finding | None:
         shot = retimed(
             program.shot, playback_s=None, event_s=None, frame_count=frames, interval_s=denser, fps=timing.fps
         )
-        tighter = Fix(label=f"A frame every {duration(denser)}", price=price(timing, solved(shot)), shot=shot)
-    stay_fix = Fix(label=f"Take {count(frames, 'frame')}", price=price(timing, solved(stay)), shot=stay)
+        tighter = Fix(label=f"A frame every {duration(denser)}", price=price(timing, shot), shot=shot)
+    stay_fix = Fix(label=f"Take {count(frames, 'frame')}", price=price(timing, stay), shot=stay)
     return Finding(
         id="timing.film-too-short",
         severity="fix",

@@ -9,8 +9,6 @@ export const EnergyLayer = layerOf(
     const at = frames.at_s ?? [];
     const left_ = (frames.battery_left ?? []).map((value) => Math.max(value, 0));
     const y = scaleLinear([0, 1], [top + height - 4, top + 5]);
-    const ends = left_.findIndex((value) => value <= 0);
-    const endX = ends > 0 ? scale(at[ends] ?? 0) : null;
     return (
       <LayerGround name="Energy" unit="battery left" top={top} height={height} left={left} right={right}>
         <path
@@ -23,26 +21,30 @@ export const EnergyLayer = layerOf(
           )}
           fill={colour("line")}
         />
-        {endX !== null && (
-          <g>
-            <line x1={endX} x2={endX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
-            <Label
-              x={endX > left + 130 ? endX - 6 : endX + 6}
-              y={top + 15}
-              textAnchor={endX > left + 130 ? "end" : "start"}
-              size={11.5}
-              weight={600}
-              tone="fail"
-              halo
-            >
-              battery ends here
-            </Label>
-          </g>
-        )}
+        {lanes.battery_ends.map((end, i) => {
+          const x = scale(end.at_s);
+          const before = x > left + 190;
+          return (
+            <g key={end.name}>
+              <line x1={x} x2={x} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
+              <Label
+                x={before ? x - 6 : x + 6}
+                y={top + 15 + Math.min(i * 14, height - 18)}
+                textAnchor={before ? "end" : "start"}
+                size={11.5}
+                weight={600}
+                tone="fail"
+                halo
+              >
+                {`battery of ${end.name} is empty`}
+              </Label>
+            </g>
+          );
+        })}
       </LayerGround>
     );
   },
-  [],
+  ["battery_ends"],
   ["at_s", "battery_left"],
 );
 
