@@ -12,7 +12,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
-from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, worded
+from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, assumed, worded
 from revani.core.findings import Neighbour
 from revani.core.fitting import compile_fitted
 from revani.core.light import check_reading
@@ -30,7 +30,8 @@ T = TypeVar("T")
 class SavedDocument(BaseModel, Generic[T]):
     """A document with the version that the next save must name.
 
-    `shown` has its measured values in words, each by its path: `closest_m`, `axes.0.low`.
+    `shown` has its measured values in words, each by its path: `closest_m`, `axes.0.low`; `assumed` names
+    the fields that nobody filled in, so that what stands there is only assumed.
     """
 
     id: UUID
@@ -38,11 +39,14 @@ class SavedDocument(BaseModel, Generic[T]):
     archived: bool
     document: T
     shown: dict[str, str] = {}
+    assumed: list[str] = []
 
     @model_validator(mode="after")
     def _worded(self) -> Self:
         if isinstance(self.document, Gear | Place):
             self.shown = worded(self.document)
+            kind = type(self.document)
+            self.assumed = sorted(set(kind.model_fields) - self.document.model_fields_set - {"id", "kind", "note"})
         return self
 
 
@@ -70,6 +74,26 @@ class EarlierShot(BaseModel):
     document: Shot
 
 
+def _kept(document: Gear | Place) -> dict[str, Any]:
+    """What is stored: what was said, and not what is assumed."""
+    said = document.model_dump(mode="json", exclude_unset=True)
+    return said | document.model_dump(mode="json", include={"id", "kind"})
+
+
+@router.get("/assumed")
+async def what_is_assumed() -> dict[str, dict[str, str]]:
+    """What stands in for fields that are left empty, in words: by kind of gear, or place, and field."""
+    kinds: dict[str, type[BaseModel]] = {
+        "body": Body,
+        "lens": Lens,
+        "card": Card,
+        "filter": Filter,
+        "mover": Mover,
+        "place": Place,
+    }
+    return {name: assumed(kind) for name, kind in kinds.items()}
+
+
 @router.get("/gear")
 async def list_gear(db: Db, archived: bool = False) -> list[SavedGear]:
     """All gear by kind and name."""
@@ -79,13 +103,13 @@ async def list_gear(db: Db, archived: bool = False) -> list[SavedGear]:
 @router.post("/gear", status_code=201)
 async def add_gear(gear: AnyGear, db: Db) -> SavedGear:
     """Save new gear."""
-    return SavedGear(**_fields(await records.insert(db, "gear", gear.id, gear.model_dump(mode="json"))))
+    return SavedGear(**_fields(await records.insert(db, "gear", gear.id, _kept(gear))))
 
 
 @router.put("/gear/{id}")
 async def save_gear(id: UUID, gear: AnyGear, over: Over, db: Db, archived: bool = False) -> SavedGear:
     """Save gear over the version that was read; `archived` puts it away."""
-    document = gear.model_dump(mode="json")
+    document = _kept(gear)
     return SavedGear(**_fields(await records.save(db, "gear", id, document, over, archived)))
 
 
@@ -98,13 +122,13 @@ async def list_places(db: Db, archived: bool = False) -> list[SavedPlace]:
 @router.post("/places", status_code=201)
 async def add_place(place: Place, db: Db) -> SavedPlace:
     """Save a new place."""
-    return SavedPlace(**_fields(await records.insert(db, "place", place.id, place.model_dump(mode="json"))))
+    return SavedPlace(**_fields(await records.insert(db, "place", place.id, _kept(place))))
 
 
 @router.put("/places/{id}")
 async def save_place(id: UUID, place: Place, over: Over, db: Db, archived: bool = False) -> SavedPlace:
     """Save a place over the version that was read; `archived` puts it away."""
-    document = place.model_dump(mode="json")
+    document = _kept(place)
     return SavedPlace(**_fields(await records.save(db, "place", id, document, over, archived)))
 
 

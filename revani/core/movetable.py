@@ -185,9 +185,10 @@ def _told(program: Program, number: int) -> list[str]:
         steps = motion.steps_px()
         at = min(number, program.frame_count - 1) - 1
         for name, values in steps.items():
+            who = "What is far away" if name == "far away" else name
             told.append(
-                f"{name.capitalize() if name == 'far away' else name}: {decimals(float(values[at]), 1)} px "
-                f"at this frame, {decimals(float(values.sum()), 0)} px over the shot."
+                f"{who} moves {decimals(float(values[at]), 1)} px to the next frame, "
+                f"{decimals(float(values.sum()) / shot.kit.body.pixels_wide, 1)} picture widths over the shot."
             )
         if "slide" in motion.positions:
             step = float(np.abs(np.diff(motion.positions["slide"])).max())

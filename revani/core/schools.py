@@ -15,8 +15,8 @@ from revani.core.units import duration, stops
 
 SCHOOL_NAMES: dict[School, str] = {
     "fixed": "hold the exposure",
-    "automatic": "leave it to the body",
-    "aperture priority": "leave the shutter to the body",
+    "automatic": "leave all of it to the body",
+    "aperture priority": "hold the aperture and let the body set the shutter",
     "stepped": "step by thirds after the light",
     "continuous": "let the shutter follow the light",
 }

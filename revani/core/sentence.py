@@ -15,15 +15,26 @@ from revani.core.fields.movefields import THING_PARTS
 from revani.core.pace import solved as timing_of
 from revani.core.pace import stretch_of
 from revani.core.refusal import Refusal
+from revani.core.start import offered_starts
 from revani.core.timing import QUANTITIES, Solution
-from revani.core.units import decimals
+from revani.core.units import decimals, plain_rate
+
+
+class Offered(BaseModel):
+    """Something that may be typed, and what it means now."""
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    told: str
 
 
 class Word(BaseModel):
     """A stretch of text, or a value when `field` is set.
 
     `state` is wanted (typed by the person), solved (follows from the others) or plain (no law
-    binds it). `note` tells what rounding changed; `choices` are all that may be typed, if few.
+    binds it). `note` tells what rounding changed, or what limits the value; `choices` are all that may
+    be typed, if few, `offers` some of many.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -34,6 +45,7 @@ class Word(BaseModel):
     state: Literal["wanted", "solved", "plain"] = "plain"
     note: str = ""
     choices: tuple[str, ...] = ()
+    offers: tuple[Offered, ...] = ()
 
 
 class Edit(Document):
@@ -165,11 +177,21 @@ def _told(shot: Shot, text: str, solved: Solution) -> Line:
             state = "wanted" if quantity in wanted else "solved"
         return Word(
             text=field.show(shot, solved), field=name, label=field.label, state=state,
-            note=solved.told.get(quantity, ""), choices=field.choices_for(shot),
+            note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot),
+            offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot))
+            if name == "start" else (),
         )  # fmt: skip
 
     pieces = re.split(r"(\[[^\]]+\])", text)
     return tuple(value(piece[1:-1]) if piece.startswith("[") else Word(text=piece) for piece in pieces if piece)
+
+
+def _note(shot: Shot, solved: Solution, name: str) -> str:
+    """What limits a value, told at its own field."""
+    if name == "light.shutter_s" and shot.live and shot.light.shutter_s > 1 / solved.fps:
+        rate = plain_rate(solved.fps)
+        return f"at most 1/{rate} s is used, for this is a film at {rate} fps"
+    return ""
 
 
 _LIGHT_LINES: dict[School, str] = {

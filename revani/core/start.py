@@ -2,6 +2,7 @@
 
 import re
 from datetime import date, datetime, time, timedelta
+from functools import lru_cache
 from typing import get_args
 from zoneinfo import ZoneInfo
 
@@ -157,19 +158,23 @@ def parse_start(text: str) -> Start:
 
 def offered_starts(shot: Shot) -> tuple[tuple[str, str], ...]:
     """What a start may be picked from: each event of the shot's date as it is typed, and its clock time."""
-    zone = ZoneInfo(shot.place.time_zone)
-    events = {name: at for name, at in day_events(shot.place, shot.date).items() if at is not None}
-    begin, end = local_midnight_s(shot.place, shot.date), local_midnight_s(shot.place, shot.date + timedelta(days=1))
-    for crossing in ridge_crossings(sky_over(shot.place, begin, end), shot.place):
+    return _offered(shot.place, shot.date)
+
+
+@lru_cache(maxsize=16)
+def _offered(place: Place, day: date) -> tuple[tuple[str, str], ...]:
+    zone = ZoneInfo(place.time_zone)
+    events = {name: at for name, at in day_events(place, day).items() if at is not None}
+    begin, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))
+    for crossing in ridge_crossings(sky_over(place, begin, end), place):
         if begin <= crossing.at_s < end:
             events.setdefault(crossing.name, crossing.at_s)
-    return (
-        ("now", ""),
-        *(
-            (name, f"{datetime.fromtimestamp(at, zone):%H:%M}")
-            for name, at in sorted(events.items(), key=lambda pair: pair[1])
-        ),
-    )
+    clocks = ((name, f"{datetime.fromtimestamp(at, zone):%H:%M}") for name, at in sorted(events.items(), key=_second))
+    return (("now", ""), *clocks)
+
+
+def _second(pair: tuple[str, float]) -> float:
+    return pair[1]
 
 
 def show_start(start: Start, place: Place) -> str:

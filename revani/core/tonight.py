@@ -117,7 +117,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
         ticks=_ticks(from_s, to_s, zone),
         shots=_laid(judged),
         troubles=[*_booked_twice(shown), *_troubles(judged)],
-        preparations=[piece for program in shown for piece in _preparations(program)],
+        preparations=_preparations(shown),
     )  # fmt: skip
 
 
@@ -192,11 +192,21 @@ def _troubles(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Tro
     ]  # fmt: skip
 
 
-def _preparations(program: Program) -> list[Preparation]:
-    shot = program.shot
-    batteries = max(1, ceil(float(1 - program.battery_left[-1]) * (1 + energy.MARGIN)))
+def _preparations(shown: Sequence[Program]) -> list[Preparation]:
+    """What to charge, carry and empty for all shots together, each thing once."""
+    drawn: dict[str, float] = {}
+    wanted: dict[str, float] = {}
+    for program in shown:
+        for supply in program.supplies:
+            drawn[supply.name] = drawn.get(supply.name, 0.0) + float(1 - supply.left[-1])
+        card = program.shot.kit.card.name
+        wanted[card] = wanted.get(card, 0.0) + float(program.card_bytes[-1])
+    carried = dict.fromkeys(mover.name for program in shown for mover in program.shot.kit.movers)
     return [
-        Preparation(what="Charge", thing=f"{batteries} × battery of {shot.kit.body.name}"),
-        *(Preparation(what="Carry", thing=mover.name) for mover in shot.kit.movers),
-        Preparation(what="Empty", thing=f"{shot.kit.card.name}, {gigabytes(float(program.card_bytes[-1]))} wanted"),
-    ]  # fmt: skip
+        *(
+            Preparation(what="Charge", thing=f"{max(1, ceil(part * (1 + energy.MARGIN)))} × battery of {name}")
+            for name, part in drawn.items()
+        ),
+        *(Preparation(what="Carry", thing=name) for name in carried),
+        *(Preparation(what="Empty", thing=f"{name}, {gigabytes(size)} wanted") for name, size in wanted.items()),
+    ]

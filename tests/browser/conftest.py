@@ -8,6 +8,7 @@ from selenium import webdriver
 from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
@@ -56,6 +57,27 @@ class Page:
         self.click(f'[data-field="{field}"]')
         box = self.find(f'[data-field="{field}"]')
         box.send_keys("\ue009a\ue000" + text)
+
+    def keys(self, text: str) -> None:
+        """Type into what has the focus at a person's pace, 120 ms a key."""
+        chain = ActionChains(self.driver)
+        for key in text:
+            chain.send_keys(key).pause(0.12)
+        chain.perform()
+
+    def over(self, text: str) -> None:
+        """Type over what the focused field holds."""
+        self.driver.switch_to.active_element.send_keys("\ue009a\ue000")
+        self.keys(text)
+
+    def write(self, field: str, text: str, leave: str = "\ue007") -> None:
+        """Type over a value at a person's pace, then leave it: by Enter, Tab, or a tap on what a selector names."""
+        self.click(f'[data-field="{field}"]')
+        self.over(text)
+        if len(leave) == 1:
+            self.keys(leave)
+        else:
+            self.click(leave)
 
     def until(self, field: str, text: str) -> None:
         try:

@@ -6,7 +6,7 @@ from selenium.webdriver.common.by import By
 
 from revani.core.documents import Light
 from tests.browser.conftest import Page
-from tests.browser.test_path import new_shot
+from tests.desk import new_shot
 
 
 def open_light(page: Page, client: httpx.Client, **light: object) -> str:
@@ -25,7 +25,7 @@ def test_a_school_is_chosen_with_one_click_and_undone(page: Page, client: httpx.
     assert len(page.driver.find_elements(By.CSS_SELECTOR, "[data-school]")) == 5
     page.click("[data-school='automatic'] button")
     page.find('[data-finding="exposure.flicker"]')
-    assert page.find('[data-field="light.school"]').get_attribute("value") == "leave it to the body"
+    assert page.find('[data-field="light.school"]').get_attribute("value") == "leave all of it to the body"
     page.click("[data-testid=undo]")
     page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-school='continuous']").text.endswith("chosen"))
 

@@ -6,8 +6,8 @@ from selenium.webdriver.common.by import By
 
 from revani.core.documents import Light, Move
 from tests.browser.conftest import Page
-from tests.browser.test_path import new_shot
 from tests.core.moving import KILN, axis, key, rig
+from tests.desk import new_shot
 from tests.runner.test_mover import moving_kit
 
 

@@ -11,9 +11,9 @@ from selenium.webdriver.common.by import By
 from revani.core.documents import Light, Move
 from revani.core.timing import Timing
 from tests.browser.conftest import Page
-from tests.browser.test_path import new_shot
 from tests.conftest import make_place
 from tests.core.moving import KILN, key
+from tests.desk import new_shot
 from tests.runner.test_mover import moving_kit
 from tests.runner.test_run import arm, saved, short, until_state
 

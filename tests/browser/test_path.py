@@ -9,13 +9,8 @@ from selenium.webdriver.common.by import By
 from revani.core.documents import ClockStart, Light
 from revani.core.timing import Timing
 from tests.browser.conftest import Page
-from tests.conftest import make_kit, make_shot
-
-
-def new_shot(client: httpx.Client, **change: object) -> str:
-    shot = make_shot(**change)
-    assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
-    return str(shot.id)
+from tests.conftest import make_kit
+from tests.desk import new_shot
 
 
 def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: Page, client: httpx.Client) -> None:

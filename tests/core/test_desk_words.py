@@ -45,7 +45,7 @@ def test_every_school_says_just_the_numbers_that_it_uses(school: School) -> None
     ("field", "text", "shown"),
     [
         ("pace", "longer by night", "longer by night"), ("pace.night_s", "90s", "1 min 30 s"),
-        ("light.school", "leave it to the body", "leave it to the body"),
+        ("light.school", "leave all of it to the body", "leave all of it to the body"),
         ("light.compensation_stops", "−1", "−1 stops"),
         ("light.white_balance", "going from", "going from"), ("light.white_balance_night_k", "3600", "3,600 K"),
         ("light.angle_deg", "180°", "180°"), ("light.angle_deg", "none", "none"),

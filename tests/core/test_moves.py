@@ -513,4 +513,4 @@ def test_the_move_table_stands_to_scale_and_its_picture_shows_what_the_camera_se
     assert (board.left + board.right) / 2 == pytest.approx(0.5, abs=5e-3)
     # h f / (z p): 1.7 m at about 3 m through 24 mm on a sensor 24 mm high.
     assert board.bottom - board.top == pytest.approx(1.7 / 3.0, rel=0.05)
-    assert any("px at this frame" in line for line in table.told)
+    assert any("px to the next frame" in line for line in table.told)

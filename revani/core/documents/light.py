@@ -22,7 +22,7 @@ class Reading(Document):
     `at_s` is when it was taken, `cloud` what the sky was then, `by` who took it and with what.
     """
 
-    at_s: float = Field(ge=-2_200_000_000, le=2_600_000_000, description="Seconds since 1970, UTC.")
+    at_s: float = Field(ge=-2_300_000_000, le=2_600_000_000, description="Seconds since 1970, UTC.")
     aperture: float | None = Field(None, ge=0.7, le=128)
     shutter_s: Exact | None = Field(None, gt=0, le=7_200)
     iso: int | None = Field(None, ge=6, le=3_276_800)

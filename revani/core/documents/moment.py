@@ -38,7 +38,7 @@ class InstantStart(Document):
     """Start at one instant, in seconds since 1970 (UTC); how a run that was started now is kept."""
 
     by: Literal["instant"] = "instant"
-    epoch_s: float = Field(ge=-2_200_000_000, le=2_600_000_000)
+    epoch_s: float = Field(ge=-2_300_000_000, le=2_600_000_000)
 
 
 class RidgeEvent(Document):

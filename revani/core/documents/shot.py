@@ -13,14 +13,15 @@ from revani.core.documents.light import Light, Pace
 from revani.core.documents.moment import Start
 from revani.core.documents.move import Move
 from revani.core.documents.place import Place
+from revani.core.measures import Angle
 from revani.core.timing import Timing
 
 
 class Framing(Document):
     """Where the camera looks and how wide."""
 
-    heading_deg: float = Field(270.0, ge=0, lt=360, description="Azimuth, clockwise from north.")
-    tilt_deg: float = Field(8.0, ge=-90, le=90, description="Up is positive.")
+    heading_deg: Angle = Field(270.0, ge=0, lt=360, description="Azimuth, clockwise from north.")
+    tilt_deg: Angle = Field(8.0, ge=-90, le=90, description="Up is positive.")
     focal_length_mm: float | None = Field(None, ge=1, le=2_000, description="On a zoom; else the lens's shortest.")
 
 

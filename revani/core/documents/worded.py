@@ -1,12 +1,41 @@
 """The measured values of a document in words."""
 
 from collections.abc import Iterator
+from fractions import Fraction
 
 from pydantic import BaseModel
+from pydantic_core import PydanticUndefined
 
-from revani.core.documents.mover import Axis, driven_measure
+from revani.core.documents.mover import Axis, Mover, driven_measure
 from revani.core.measures import Measure
-from revani.core.units import duration
+from revani.core.units import decimals, duration
+
+
+def assumed(kind: type[BaseModel]) -> dict[str, str]:
+    """What stands in for the fields of a kind of document that are left empty, in words, by their paths."""
+    found = {}
+    for name, field in kind.model_fields.items():
+        value = field.default
+        if field.is_required() or value is PydanticUndefined or name in ("id", "kind", "note"):
+            continue
+        measure = next((one for one in field.metadata if isinstance(one, Measure)), None)
+        text = measure.show_whole(value) if measure is not None and value is not None else _plain(value)
+        if text:
+            found[name] = text
+    if kind is Mover:
+        found |= {f"axes.{name}": text for name, text in assumed(Axis).items()}
+    return found
+
+
+def _plain(value: object) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, Fraction):
+        return str(value)
+    if isinstance(value, int | float):
+        return decimals(value, 4)
+    return value if isinstance(value, str) else ""
+
 
 _PER = {"speed": "/s", "acceleration": "/s²"}
 

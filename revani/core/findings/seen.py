@@ -182,6 +182,7 @@ def subject_out_of_focus(program: Program) -> Finding | None:
     soft = shown_any & ~sharp_any
     if not soft.any():
         return None
+    at = int(np.argmax(soft))
     f, n = shot.focal_length_mm, float(program.exposures.aperture[0])
     hyperfocal = (f * f / (n * circle) + f) / 1000
 
@@ -196,7 +197,8 @@ def subject_out_of_focus(program: Program) -> Finding | None:
         lens="move",
         sentence=f"No subject is sharp in {count(int(soft.sum()), 'frame')}.",
         figures=f"From {program.local(float(program.at_s[np.argmax(soft)])):%H:%M:%S}; sharp there is "
-        f"{DISTANCE.show(float(near[np.argmax(soft)]), 1)} to {DISTANCE.show(float(far[np.argmax(soft)]), 1)}.",
+        f"{DISTANCE.show(float(near[at]), 1)} to "
+        + ("infinity." if np.isinf(far[at]) else f"{DISTANCE.show(float(far[at]), 1)}."),
         fixes=usable(
             Fix(
                 label=f"Focus at {DISTANCE.show(hyperfocal, 1)} throughout",

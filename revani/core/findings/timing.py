@@ -51,7 +51,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
         f"{body.name} needs at least {duration(body.minimum_interval_s)} between frames"
         if body.minimum_interval_s >= _need_s(program)
         else f"A shutter of {show_shutter(float(program.shot.light.shutter_s))} and "
-        f"{duration(body.overhead_s)} to store the frame need {duration(need)}"
+        f"{duration(body.overhead_s)} to store the frame need {duration(shortest_possible_s(program))}"
     )
     keep_film = retimed(
         program.shot, interval_s=announced, event_s=None, frame_count=timing.frame_count, playback_s=None,

@@ -10,13 +10,20 @@ export type DeskEdit = Edit | Schemas["LightKeyEdit"] | Schemas["MoveEdit"] | Sc
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
-/** A refusal as the server words it: what is wrong, and at which field. */
+/** One field that cannot be used, and what is allowed there. */
+export interface Fault {
+  path: string;
+  allowed: string;
+}
+
+/** A refusal as the server words it: what is wrong, and at which fields. */
 export class Refused extends Error {
   constructor(
     readonly path: string,
     message: string,
     readonly status: number,
     readonly current?: unknown,
+    readonly faults: Fault[] = [],
   ) {
     super(message);
   }
@@ -31,8 +38,8 @@ export async function told<T>(
     throw new Refused("", "Revani does not answer. Is it still running?", 0);
   });
   if (data !== undefined && response.ok) return data;
-  const problem = (error ?? {}) as { detail?: unknown; path?: string; current?: unknown };
+  const problem = (error ?? {}) as { detail?: unknown; path?: string; current?: unknown; faults?: Fault[] };
   const detail =
     typeof problem.detail === "string" ? problem.detail : `The server answered ${response.status}.`;
-  throw new Refused(problem.path ?? "", detail, response.status, problem.current);
+  throw new Refused(problem.path ?? "", detail, response.status, problem.current, problem.faults);
 }

@@ -1,5 +1,5 @@
 import { Box, chakra, type HTMLChakraProps } from "@chakra-ui/react";
-import { type ReactNode, useId } from "react";
+import { type ReactNode, useId, useState } from "react";
 import { Said } from "./parts";
 
 export const control = {
@@ -60,7 +60,7 @@ export function Choice(
   );
 }
 
-/** A line of text or a number that is taken when it is left. */
+/** A line of text or a number that is taken when it is left; Escape lets it go. */
 export function Entry(
   props: Omit<HTMLChakraProps<"input">, "onChange" | "value"> & {
     value: string | number;
@@ -68,15 +68,24 @@ export function Entry(
   },
 ) {
   const { value, onTake, ...rest } = props;
+  const [typed, setTyped] = useState<string | null>(null);
+  const take = () => {
+    if (typed !== null && typed !== String(value)) onTake(typed);
+    setTyped(null);
+  };
   return (
     <chakra.input
       {...control}
       className="figure"
-      key={String(value)}
-      defaultValue={value}
       autoComplete="off"
-      onBlur={(event) => event.target.value !== String(value) && onTake(event.target.value)}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      value={typed ?? value}
+      data-typed={typed === null ? undefined : true}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={take}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") take();
+        if (event.key === "Escape") setTyped(null);
+      }}
       {...rest}
     />
   );

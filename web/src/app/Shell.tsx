@@ -4,6 +4,7 @@ import { NavLink } from "react-router";
 import { MeasuresChoice } from "./Measures";
 import { corner } from "./parts";
 import { applyTheme, storedTheme, THEMES, type ThemeName } from "./theme";
+import { useTitle } from "./title";
 
 const PLACES = [
   ["/", "Tonight"],
@@ -39,7 +40,9 @@ export function ThemeChoice() {
 }
 
 /** The pages beside the desk: a heading, the ways to the others, the page. */
-export function Shell({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children: ReactNode }) {
+export function Shell(props: { title: ReactNode; tab: string; sub?: ReactNode; children: ReactNode }) {
+  const { title, tab, sub, children } = props;
+  useTitle(tab);
   return (
     <Box px={{ base: "4", md: "6" }} py="4" maxW="1680px" mx="auto">
       <Flex as="header" wrap="wrap" align="baseline" gap="5" mb="5">

@@ -1,5 +1,6 @@
 import { lazy, Suspense } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Route, Routes } from "react-router";
+import { Lost } from "./Lost";
 import { Waiting } from "./parts";
 
 const Tonight = lazy(() => import("../tonight/Tonight"));
@@ -24,7 +25,7 @@ export function Pages() {
         <Route path="/kit" element={<Kit />} />
         <Route path="/places" element={<Places />} />
         <Route path="/logbook" element={<Logbook />} />
-        <Route path="*" element={<Navigate to="/" replace />} />
+        <Route path="*" element={<Lost what="There is no such page." />} />
       </Routes>
     </Suspense>
   );

@@ -2,7 +2,9 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router";
 import type { DeskEdit, Plan } from "../api/client";
+import { Lost } from "../app/Lost";
 import { Action, StateMark, Waiting } from "../app/parts";
+import { useTitle } from "../app/title";
 import { type DeskLens, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import { nearest } from "../loom/scale";
@@ -26,12 +28,14 @@ export default function Desk() {
   const run = useCallback(() => setSheet("run"), []);
   useDeskKeys(desk, { lens: setLens, sheet: setSheet, run });
 
-  const { preview, commit } = desk;
+  const { preview, commit, put } = desk;
+  const rename = useCallback((name: string) => void put((shot) => ({ ...shot, name })), [put]);
   const edits = useMemo(
     () => ({ preview, commit: (edit: DeskEdit) => void commit(edit) }),
     [preview, commit],
   );
 
+  useTitle(desk.shot?.name ?? "");
   const lanes = desk.plan?.lanes;
   const at = (desk.plan && cursorAt(desk.plan, cursor)) ?? lanes?.start_s ?? 0;
   const now = useRef(at);
@@ -41,8 +45,8 @@ export default function Desk() {
     [edits],
   );
 
-  if (desk.missing) return <Waiting>{desk.missing.message}</Waiting>;
-  if (!desk.shot || !desk.plan) return <Waiting>{desk.fault ? desk.fault.message : undefined}</Waiting>;
+  if (desk.missing) return <Lost what="There is no such shot." error={desk.missing} />;
+  if (!desk.shot || !desk.plan) return desk.fault ? <Lost what={desk.fault.message} /> : <Waiting />;
   const { plan } = desk;
 
   return (
@@ -57,6 +61,7 @@ export default function Desk() {
           onLens={setLens}
           onSheet={setSheet}
           onRun={run}
+          onRename={rename}
         />
 
         {desk.theirs && (

@@ -1,6 +1,7 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { memo } from "react";
 import type { Plan } from "../api/client";
+import { Entry } from "../app/Field";
 import { Action, Leads, type Severity, StateMark } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import type { DeskLens } from "../loom/Loom";
@@ -8,11 +9,11 @@ import type { Rates } from "../loom/MoveLayer";
 import type { Sheet } from "./Sheets";
 import type { DeskState } from "./useDesk";
 
-export const LENSES: { lens: DeskLens; name: string; key: string }[] = [
-  { lens: "time", name: "Time", key: "1" },
-  { lens: "light", name: "Light", key: "2" },
-  { lens: "move", name: "Move", key: "3" },
-  { lens: "feed", name: "Feed", key: "4" },
+export const LENSES: { lens: DeskLens; name: string; key: string; sense: string }[] = [
+  { lens: "time", name: "Time", key: "1", sense: "interval, frames, lengths, start" },
+  { lens: "light", name: "Light", key: "2", sense: "how each frame is exposed" },
+  { lens: "move", name: "Move", key: "3", sense: "slider, pan, tilt and their keys" },
+  { lens: "feed", name: "Feed", key: "4", sense: "what it uses up: battery and card" },
 ];
 
 const SAVING: Record<DeskState["saving"], string> = {
@@ -32,17 +33,32 @@ interface HeaderProps {
   onLens: (lens: DeskLens) => void;
   onSheet: (sheet: Sheet) => void;
   onRun: () => void;
+  onRename: (name: string) => void;
 }
 
 /** What shot this is, the steps of the job with their state, and the ways out. */
 export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
-  const { name, under, saving, findings, lens, onLens, onSheet, onRun } = props;
+  const { name, under, saving, findings, lens, onLens, onSheet, onRun, onRename } = props;
   const state = (of: DeskLens): Severity =>
     findings.find((finding) => finding.lens === of)?.severity ?? "good";
   return (
     <Flex as="header" align="baseline" gap="3" wrap="wrap" mb="2">
       <chakra.h1 fontSize="18px" fontWeight="700">
-        {name}
+        <Entry
+          aria-label="Name of the shot"
+          data-testid="name"
+          className=""
+          value={name}
+          onTake={onRename}
+          width={`calc(${Math.max(name.length, 4)}ch + 8px)`}
+          maxW="60vw"
+          bg="transparent"
+          border="none"
+          px="0.5"
+          minH="7"
+          fontWeight="700"
+          _hover={{ bg: "card" }}
+        />
       </chakra.h1>
       <chakra.button
         type="button"
@@ -62,7 +78,7 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
         {SAVING[saving]}
       </chakra.span>
       <Flex as="nav" aria-label="Steps of the job" ml="auto" gap="1" align="center" wrap="wrap">
-        {LENSES.map(({ lens: one, name: said }) => (
+        {LENSES.map(({ lens: one, name: said, sense }) => (
           <chakra.button
             key={one}
             type="button"
@@ -74,6 +90,7 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
             borderRadius="999px"
             cursor="pointer"
             aria-pressed={lens === one}
+            title={sense}
             bg={lens === one ? "card" : "transparent"}
             fontWeight={lens === one ? "700" : "400"}
             onClick={() => onLens(one)}
@@ -124,7 +141,7 @@ export const LensActions = memo(function LensActions(props: {
       {lens === "light" && (
         <>
           <Action onClick={onWish} data-testid="add-wish">
-            Wish for more or less light at the plumb line
+            Wish for more or less light at this frame
           </Action>
           <Action onClick={() => onSheet("reading")} data-testid="open-reading">
             Meter reading …

@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { memo } from "react";
+import { memo, type RefObject, useCallback, useEffect, useRef } from "react";
 import type { Plan } from "../api/client";
 import { StateMark } from "../app/parts";
 
@@ -9,15 +9,43 @@ const EDGE = { stop: "fail", fix: "fail", mind: "accent", good: "hold" } as cons
 
 type OnFix = (finding: string, label: string) => void;
 
+/**
+ * Keeps the focus where one works when a fix is taken: its button goes away with its finding, and the
+ * heading of what is left takes over.
+ */
+function useFocusKept(findings: FindingOf[], heading: RefObject<HTMLElement | null>) {
+  const took = useRef(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: looked at again with every answer
+  useEffect(() => {
+    if (!took.current) return;
+    took.current = false;
+    if (!document.activeElement || document.activeElement === document.body) heading.current?.focus();
+  }, [findings, heading]);
+  return useCallback(() => {
+    took.current = true;
+  }, []);
+}
+
 /** What will go wrong, worst first, and what can be done about it at which price. */
 export const Findings = memo(function Findings({ findings, onFix }: { findings: FindingOf[]; onFix: OnFix }) {
+  const heading = useRef<HTMLHeadingElement>(null);
+  const keepFocus = useFocusKept(findings, heading);
+  const take = useCallback<OnFix>(
+    (finding, label) => {
+      keepFocus();
+      onFix(finding, label);
+    },
+    [keepFocus, onFix],
+  );
   const fails = findings.filter((one) => one.severity === "stop" || one.severity === "fix").length;
   const minds = findings.filter((one) => one.severity === "mind").length;
   const counts = [fails && `${fails} will fail`, minds && `${minds} to mind`].filter(Boolean).join(" · ");
   return (
     <Box as="aside" aria-label="Findings" data-testid="findings">
       <Flex justify="space-between" align="baseline" mb="2" color="inkSoft" fontWeight="600" fontSize="14px">
-        <chakra.h2>What will go wrong</chakra.h2>
+        <chakra.h2 ref={heading} tabIndex={-1} outline="none">
+          What will go wrong
+        </chakra.h2>
         <span>{counts}</span>
       </Flex>
       {findings.length === 0 && (
@@ -27,7 +55,7 @@ export const Findings = memo(function Findings({ findings, onFix }: { findings: 
         </Flex>
       )}
       {findings.map((one) => (
-        <Judgement key={one.id} one={one} onFix={onFix} />
+        <Judgement key={one.id} one={one} onFix={take} />
       ))}
     </Box>
   );

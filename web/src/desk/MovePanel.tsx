@@ -97,7 +97,7 @@ const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, onPull, 
           <Keys desk={desk} panel={panel} edits={edits} />
           <Flex gap="2" mt="3" wrap="wrap">
             <Action onClick={onKey} data-testid="add-key">
-              Key at the plumb line
+              Key at this frame
             </Action>
             {ALL.map(({ action, name }) => (
               <Action
@@ -204,13 +204,15 @@ const Keys = memo(function Keys({ desk, panel, edits }: KeysProps) {
                 minH="8"
                 px="2.5"
                 mr="1"
+                aria-label={`Copy key ${row.index + 1}`}
                 onClick={() => edits.commit(moveEdit("duplicate", { index: row.index }))}
               >
-                Again
+                Copy
               </Action>
               <Action
                 minH="8"
                 px="2.5"
+                aria-label={`Remove key ${row.index + 1}`}
                 onClick={() => edits.commit(moveEdit("remove", { index: row.index }))}
               >
                 Remove

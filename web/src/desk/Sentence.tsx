@@ -14,11 +14,15 @@ interface SentenceProps {
 
 // The desk is another object with every plan; of it the words need only what was refused.
 const sameSentence = (a: SentenceProps, b: SentenceProps) =>
-  a.lines === b.lines && a.aside === b.aside && a.desk.fault === b.desk.fault;
+  a.lines === b.lines &&
+  a.aside === b.aside &&
+  a.desk.fault === b.desk.fault &&
+  a.desk.brought === b.desk.brought &&
+  a.desk.plan?.unfit === b.desk.plan?.unfit;
 
 /** The shot in words, every number editable in place. */
 export const Sentence = memo(function Sentence({ desk, lines, aside }: SentenceProps) {
-  const notes = lines.flat().filter((word) => word.note);
+  const notes = [...lines.flat(), ...(aside ?? [])].filter((word) => word.note);
   return (
     <Box as="section" aria-label="The shot in words" data-testid="sentence">
       {lines.map((line, at) => (
@@ -34,15 +38,18 @@ export const Sentence = memo(function Sentence({ desk, lines, aside }: SentenceP
       ))}
       {aside && <Line words={aside} desk={desk} size="15.5px" tone="inkSoft" />}
       <Box minH="22px" fontSize="14px" color="inkSoft" aria-live="polite">
-        {desk.fault ? (
-          <Said>{desk.fault.message}</Said>
-        ) : (
+        {desk.fault && <Said>{desk.fault.message}</Said>}
+        {!desk.fault && desk.brought.length > 0 && (
+          <span data-testid="brought">
+            Brought to the nearest that can be had: {desk.brought.map((one) => one.instead).join(", ")}.{" "}
+          </span>
+        )}
+        {!desk.fault &&
           notes.map((word) => (
             <span key={word.field}>
               {word.label}: {word.note}.{" "}
             </span>
-          ))
-        )}
+          ))}
       </Box>
     </Box>
   );
@@ -69,8 +76,10 @@ function Line(props: { words: WordOf[]; desk: DeskState; size: string; tone: str
 export function Value({ word, desk }: { word: WordOf & { field: string }; desk: DeskState }) {
   const [typed, setTyped] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
+  // What stood here before: the plan of what is typed says the same as the field long before it is left.
+  const stood = useRef(word.text);
   const shown = typed ?? word.text;
-  const faulty = desk.fault?.field === word.field;
+  const faulty = desk.fault?.field === word.field || desk.plan?.unfit.some((one) => one.field === word.field);
   const solved = word.state === "solved";
   const listed = word.choices.length > 0;
 
@@ -80,10 +89,12 @@ export function Value({ word, desk }: { word: WordOf & { field: string }; desk: 
 
   const take = async () => {
     if (typed === null) return;
-    if (typed.trim() === word.text || typed.trim() === "") {
+    if (typed.trim() === stood.current || typed.trim() === "") {
       setTyped(null);
       desk.forget();
-    } else if (await desk.commit({ field: word.field, text: typed, free: false })) setTyped(null);
+    } else if (await desk.commit({ field: word.field, text: typed, free: false }))
+      // What was typed on in the meantime is not taken yet.
+      setTyped((now) => (now === typed ? null : now));
   };
 
   const common = {
@@ -147,6 +158,7 @@ export function Value({ word, desk }: { word: WordOf & { field: string }; desk: 
             void desk.commit({ field: word.field, free: true });
             return;
           }
+          if (typed === null) stood.current = word.text;
           setTyped(text);
           if (text.trim()) desk.preview({ field: word.field, text, free: false });
         }}
@@ -164,6 +176,29 @@ export function Value({ word, desk }: { word: WordOf & { field: string }; desk: 
           }
         }}
       />
+      {word.offers.length > 0 && (
+        <chakra.select
+          aria-label={`Pick: ${word.label.toLowerCase()}`}
+          data-offers={word.field}
+          value=""
+          cursor="pointer"
+          bg="transparent"
+          color="inkSoft"
+          border="none"
+          fontSize="0.7em"
+          width="1.6em"
+          mr="1"
+          css={{ "& option": { background: "var(--chakra-colors-card)", color: "var(--chakra-colors-ink)" } }}
+          onChange={(event) => void desk.commit({ field: word.field, text: event.target.value, free: false })}
+        >
+          <option value="" hidden />
+          {word.offers.map((one) => (
+            <option key={one.text} value={one.text}>
+              {one.told ? `${one.text}, ${one.told}` : one.text}
+            </option>
+          ))}
+        </chakra.select>
+      )}
       {solved && (
         <chakra.sup aria-hidden color="accentText" fontSize="0.55em" ml="-1">
           =

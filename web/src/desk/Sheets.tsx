@@ -20,7 +20,7 @@ interface SheetsProps {
 
 // The desk is another object with every plan; its acts stay the same.
 const sameSheets = (a: SheetsProps, b: SheetsProps) =>
-  a.sheet === b.sheet && a.shot === b.shot && a.id === b.id;
+  a.sheet === b.sheet && a.shot === b.shot && a.id === b.id && a.desk.brought === b.desk.brought;
 
 /** All sheets of the desk, one of them open at most. */
 export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: SheetsProps) {

@@ -1,5 +1,6 @@
-import { chakra, Dialog, Grid, Portal } from "@chakra-ui/react";
+import { chakra, Grid } from "@chakra-ui/react";
 import { Fragment } from "react";
+import { Sheet } from "./Sheet";
 
 const KEYS = [
   ["Tab", "next number of the sentence"],
@@ -21,30 +22,45 @@ const KEYS = [
   ["?", "this sheet"],
 ] as const;
 
-/** Everything that can be done without a mouse. */
+/** What the desk's own words mean. */
+const WORDS = [
+  ["Sentence", "the shot in words; every number can be typed over"],
+  ["Loom", "the drawing below it: the clock on the wall above, the film below, threads between them"],
+  ["Weave", "the threads: each leads from the moment of a frame to its place in the film"],
+  ["Plumb line", "the upright line on the loom; it stands at one frame, which the foot reads out"],
+  ["Feed", "what the shot uses up: battery and card"],
+  ["Wish", "so much more or less light than the scene asks for, at a moment"],
+  ["Dead band", "what a stepped ramp lets pass before it steps"],
+  ["Finding", "what will go wrong, why, and what can be done about it"],
+  ["Rehearsal", "the shot run against its kit in no time: what would be left, where it would stop"],
+] as const;
+
+/** Everything that can be done without a mouse, and the words that are the desk's own. */
 export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} placement="center">
-      <Portal>
-        <Dialog.Backdrop bg="ground" opacity={0.8} />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" color="ink" borderRadius="8px" p="5" maxW="480px" data-testid="shortcuts">
-            <Dialog.Title fontSize="20px" fontWeight="700" mb="3">
-              By keyboard
-            </Dialog.Title>
-            <Grid templateColumns="auto 1fr" columnGap="5" rowGap="1.5">
-              {KEYS.map(([key, meaning]) => (
-                <Fragment key={key}>
-                  <chakra.kbd className="figure" fontWeight="700">
-                    {key}
-                  </chakra.kbd>
-                  <span>{meaning}</span>
-                </Fragment>
-              ))}
-            </Grid>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Sheet title="By keyboard" open={open} onClose={onClose} width="860px" testId="shortcuts">
+      <Grid templateColumns={{ base: "1fr", md: "1fr 1fr" }} gap="6">
+        <Grid templateColumns="auto 1fr" columnGap="5" rowGap="1.5" alignContent="start">
+          {KEYS.map(([key, meaning]) => (
+            <Fragment key={key}>
+              <chakra.kbd className="figure" fontWeight="700">
+                {key}
+              </chakra.kbd>
+              <span>{meaning}</span>
+            </Fragment>
+          ))}
+        </Grid>
+        <chakra.dl fontSize="14px">
+          {WORDS.map(([word, meaning]) => (
+            <Fragment key={word}>
+              <chakra.dt fontWeight="700">{word}</chakra.dt>
+              <chakra.dd mb="2" color="inkSoft">
+                {meaning}
+              </chakra.dd>
+            </Fragment>
+          ))}
+        </chakra.dl>
+      </Grid>
+    </Sheet>
   );
 }

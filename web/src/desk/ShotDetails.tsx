@@ -1,10 +1,19 @@
-import { chakra, Dialog, Flex, Portal } from "@chakra-ui/react";
+import { chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Shot, told } from "../api/client";
 import { Choice, Entry, Field, Fields } from "../app/Field";
 import { Action, Leads, Said } from "../app/parts";
+import { Sheet } from "./Sheet";
 import type { DeskState } from "./useDesk";
+
+const FIELDS = ["name", "date", "place", "framing.heading_deg", "framing.tilt_deg", "note"];
+
+/** The pieces that come along, with one more or without it. */
+const carried = <T extends { id?: string }>(pieces: T[], piece: T, take: boolean): T[] => {
+  const rest = pieces.filter(({ id }) => id !== piece.id);
+  return take ? [...rest, piece] : rest;
+};
 
 /** What is not in the sentence: name, date, place, kit, and where the camera looks. */
 export function ShotDetails({
@@ -28,149 +37,137 @@ export function ShotDetails({
     queryFn: () => told(api.GET("/api/places")),
     enabled: open,
   });
-  const [fault, setFault] = useState("");
-  const put = async (change: Partial<Shot>) => setFault((await desk.put({ ...shot, ...change })) ?? "");
+  const [fault, setFault] = useState<{ field: string; message: string } | null>(null);
+  // Changes are made to the shot that stands by then, one after the other: none undoes another.
+  const change = async (how: (shot: Shot) => Shot) => setFault(await desk.put(how));
+  const put = (part: Partial<Shot>) => change((now) => ({ ...now, ...part }));
+  const at = (field: string) =>
+    fault && (fault.field === field || fault.field === `shot.${field}`) ? fault.message : undefined;
+  const placed = FIELDS.some((field) => at(field));
   const pieces = (kind: "body" | "lens" | "card") =>
     (gear.data ?? [])
       .filter((one) => one.document.kind === kind)
       .map((one) => [one.id, one.document.name] as const);
   const choose = (kind: "body" | "lens" | "card") => (id: string) => {
     const found = gear.data?.find((one) => one.id === id)?.document;
-    if (found) void put({ kit: { ...shot.kit, [kind]: found } });
+    if (found) void change((now) => ({ ...now, kit: { ...now.kit, [kind]: found } }));
   };
   const filters = (gear.data ?? []).flatMap((one) => (one.document.kind === "filter" ? [one.document] : []));
   const movers = (gear.data ?? []).flatMap((one) => (one.document.kind === "mover" ? [one.document] : []));
-  const carry = (filter: (typeof filters)[number], take: boolean) => {
-    const rest = (shot.kit.filters ?? []).filter(({ id }) => id !== filter.id);
-    void put({
-      kit: { ...shot.kit, filters: take ? [...rest, filter] : rest },
-      light: { ...shot.light, filters: (shot.light.filters ?? []).filter((id) => take || id !== filter.id) },
-    });
-  };
-  const frame = (change: Partial<Shot["framing"]>) => void put({ framing: { ...shot.framing, ...change } });
+  const carry = (filter: (typeof filters)[number], take: boolean) =>
+    void change((now) => ({
+      ...now,
+      kit: { ...now.kit, filters: carried(now.kit.filters ?? [], filter, take) },
+      light: {
+        ...now.light,
+        filters: (now.light.filters ?? []).filter((id) => take || id !== filter.id),
+      },
+    }));
+  const frame = (part: Partial<Shot["framing"]>) =>
+    void change((now) => ({ ...now, framing: { ...now.framing, ...part } }));
   return (
-    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} placement="center">
-      <Portal>
-        <Dialog.Backdrop bg="ground" opacity={0.8} />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" color="ink" borderRadius="8px" p="5" maxW="620px">
-            <Dialog.Title fontSize="20px" fontWeight="700" mb="3">
-              Kit, place and framing
-            </Dialog.Title>
-            <Fields>
-              <Field label="Name">
-                {(id) => <Entry id={id} value={shot.name} onTake={(name) => void put({ name })} />}
-              </Field>
-              <Field label="Date" unit="at the place">
-                {(id) => (
-                  <Entry id={id} type="date" value={shot.date} onTake={(date) => void put({ date })} />
-                )}
-              </Field>
-              <Field label="Place">
-                {(id) => (
-                  <Choice
-                    id={id}
-                    value={shot.place.id}
-                    options={(places.data ?? []).map((one) => [one.id, one.document.name] as const)}
-                    onChoose={(id) => {
-                      const place = places.data?.find((one) => one.id === id)?.document;
-                      if (place) void put({ place });
-                    }}
-                  />
-                )}
-              </Field>
-              <Field label="Body">
-                {(id) => (
-                  <Choice
-                    id={id}
-                    value={shot.kit.body.id}
-                    options={pieces("body")}
-                    onChoose={choose("body")}
-                  />
-                )}
-              </Field>
-              <Field label="Lens">
-                {(id) => (
-                  <Choice
-                    id={id}
-                    value={shot.kit.lens.id}
-                    options={pieces("lens")}
-                    onChoose={choose("lens")}
-                  />
-                )}
-              </Field>
-              <Field label="Card">
-                {(id) => (
-                  <Choice
-                    id={id}
-                    value={shot.kit.card.id}
-                    options={pieces("card")}
-                    onChoose={choose("card")}
-                  />
-                )}
-              </Field>
-              <Field label="Looks towards" unit="° from north">
-                {(id) => (
-                  <Entry
-                    id={id}
-                    inputMode="decimal"
-                    value={shot.framing.heading_deg}
-                    onTake={(text) => frame({ heading_deg: Number(text) })}
-                  />
-                )}
-              </Field>
-              <Field label="Tilted up by" unit="°">
-                {(id) => (
-                  <Entry
-                    id={id}
-                    inputMode="decimal"
-                    value={shot.framing.tilt_deg}
-                    onTake={(text) => frame({ tilt_deg: Number(text) })}
-                  />
-                )}
-              </Field>
-            </Fields>
-            <Carried
-              legend="Filters that come along"
-              owned={filters}
-              carried={shot.kit.filters ?? []}
-              onCarry={carry}
-            />
-            <Carried
-              legend="Movers, from the ground up"
-              owned={movers}
-              carried={shot.kit.movers ?? []}
-              onCarry={(mover, take) => {
-                const rest = (shot.kit.movers ?? []).filter(({ id }) => id !== mover.id);
-                void put({ kit: { ...shot.kit, movers: take ? [...rest, mover] : rest } });
+    <Sheet title="Kit, place and framing" open={open} onClose={onClose} width="620px">
+      <Fields>
+        <Field label="Name" fault={at("name")}>
+          {(id) => <Entry id={id} value={shot.name} onTake={(name) => void put({ name })} />}
+        </Field>
+        <Field label="Date" unit="at the place" fault={at("date")}>
+          {(id) => <Entry id={id} type="date" value={shot.date} onTake={(date) => void put({ date })} />}
+        </Field>
+        <Field label="Place" fault={at("place")}>
+          {(id) => (
+            <Choice
+              id={id}
+              value={shot.place.id}
+              options={(places.data ?? []).map((one) => [one.id, one.document.name] as const)}
+              onChoose={(id) => {
+                const place = places.data?.find((one) => one.id === id)?.document;
+                if (place) void put({ place });
               }}
             />
-            <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
-              <input
-                type="checkbox"
-                checked={shot.needs_dark}
-                onChange={(event) => void put({ needs_dark: event.target.checked })}
-              />
-              It needs the dark: stars, or aurora
-            </chakra.label>
-            <Field label="Note">
-              {(id) => <Entry id={id} value={shot.note} onTake={(note) => void put({ note })} />}
-            </Field>
-            <Flex minH="7" mt="2">
-              {fault && <Said>{fault}</Said>}
-            </Flex>
-            <Flex gap="4" align="center" wrap="wrap">
-              <Leads to={`/api/shots/${shot.id}/file`} reloadDocument fontSize="14px">
-                Export as JSON
-              </Leads>
-              <Action strong ml="auto" onClick={onClose}>
-                Done
-              </Action>
-            </Flex>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+          )}
+        </Field>
+        <Field label="Body">
+          {(id) => (
+            <Choice id={id} value={shot.kit.body.id} options={pieces("body")} onChoose={choose("body")} />
+          )}
+        </Field>
+        <Field label="Lens">
+          {(id) => (
+            <Choice id={id} value={shot.kit.lens.id} options={pieces("lens")} onChoose={choose("lens")} />
+          )}
+        </Field>
+        <Field label="Card">
+          {(id) => (
+            <Choice id={id} value={shot.kit.card.id} options={pieces("card")} onChoose={choose("card")} />
+          )}
+        </Field>
+        <Field label="Looks towards" unit="° from north" fault={at("framing.heading_deg")}>
+          {(id) => (
+            <Entry
+              id={id}
+              inputMode="decimal"
+              value={shot.framing.heading_deg}
+              onTake={(text) => frame({ heading_deg: text as unknown as number })}
+            />
+          )}
+        </Field>
+        <Field label="Tilted up by" unit="°" fault={at("framing.tilt_deg")}>
+          {(id) => (
+            <Entry
+              id={id}
+              inputMode="decimal"
+              value={shot.framing.tilt_deg}
+              onTake={(text) => frame({ tilt_deg: text as unknown as number })}
+            />
+          )}
+        </Field>
+      </Fields>
+      <Carried
+        legend="Filters that come along"
+        owned={filters}
+        carried={shot.kit.filters ?? []}
+        onCarry={carry}
+      />
+      <Carried
+        legend="Movers, from the ground up"
+        owned={movers}
+        carried={shot.kit.movers ?? []}
+        onCarry={(mover, take) =>
+          void change((now) => ({
+            ...now,
+            kit: { ...now.kit, movers: carried(now.kit.movers ?? [], mover, take) },
+          }))
+        }
+      />
+      <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
+        <input
+          type="checkbox"
+          checked={shot.needs_dark}
+          onChange={(event) => void put({ needs_dark: event.target.checked })}
+        />
+        It needs the dark: stars, or aurora
+      </chakra.label>
+      <Field label="Note" fault={at("note")}>
+        {(id) => <Entry id={id} value={shot.note} onTake={(note) => void put({ note })} />}
+      </Field>
+      <Flex minH="7" mt="2">
+        {fault && !placed && <Said>{fault.message}</Said>}
+        {!fault && desk.brought.length > 0 && (
+          <chakra.span role="status" fontSize="14px">
+            Brought to the nearest that can be had: {desk.brought.map((one) => one.instead).join(", ")}.
+          </chakra.span>
+        )}
+      </Flex>
+      <Flex gap="4" align="center" wrap="wrap">
+        <Leads to={`/api/shots/${shot.id}/file`} reloadDocument fontSize="14px">
+          Export as JSON
+        </Leads>
+        <Action strong ml="auto" onClick={onClose}>
+          Done
+        </Action>
+      </Flex>
+    </Sheet>
   );
 }
 

@@ -53,13 +53,20 @@ export const Things = memo(function Things({ rows, desk, edits, pulls, onPull }:
                   ))}
                   <Cell>
                     {pulls && (
-                      <Action minH="8" px="2.5" mr="1" onClick={() => onPull(index, over)}>
+                      <Action
+                        minH="8"
+                        px="2.5"
+                        mr="1"
+                        aria-label={`Pull focus to ${words[0]?.text}`}
+                        onClick={() => onPull(index, over)}
+                      >
                         Pull focus
                       </Action>
                     )}
                     <Action
                       minH="8"
                       px="2.5"
+                      aria-label={`Remove ${words[0]?.text}`}
                       onClick={() => edits.commit(moveEdit("remove thing", { index }))}
                     >
                       Remove

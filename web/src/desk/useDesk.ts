@@ -62,7 +62,15 @@ export function useDesk(id: string, rates: boolean) {
   });
   const beside = useRef<Beside>({ neighbours: [], rates });
   beside.current = { neighbours: company.data ?? [], rates };
-  const [history, step] = useReducer(walk, null);
+  // What stands is known at once, not only when it has been drawn: edits follow each other faster than that.
+  const history = useRef<History | null>(null);
+  const [, redraw] = useReducer((drawn: number) => drawn + 1, 0);
+  const step = useCallback((next: Step) => {
+    const before = history.current;
+    history.current = walk(before, next);
+    if (history.current !== before) redraw();
+  }, []);
+  const inOrder = useInOrder();
   const version = useRef(0);
   const [plan, showPlan] = useState<Plan | null>(null);
   const shown = useRef<Plan | null>(null);
@@ -72,6 +80,7 @@ export function useDesk(id: string, rates: boolean) {
     showPlan(shown.current);
   }, []);
   const [fault, setFault] = useState<FieldFault | null>(null);
+  const [brought, setBrought] = useState<Plan["brought"]>([]);
   const [saving, setSaving] = useState<Saving>("saved");
   const [theirs, setTheirs] = useState<{ version: number; document: Shot } | null>(null);
   const savedText = useRef("");
@@ -81,12 +90,10 @@ export function useDesk(id: string, rates: boolean) {
     version.current = loaded.data.version;
     savedText.current = JSON.stringify(loaded.data.document);
     step({ do: "load", shot: loaded.data.document });
-  }, [loaded.data, company.isLoading]);
+  }, [loaded.data, company.isLoading, step]);
 
   const planner = useInTurn();
-  const present = history?.present ?? null;
-  const standing = useRef<Shot | null>(null);
-  standing.current = present;
+  const present = history.current?.present ?? null;
   // The shot whose plan is on screen already, so that it is not asked for twice.
   const planned = useRef<Shot | null>(null);
 
@@ -102,7 +109,7 @@ export function useDesk(id: string, rates: boolean) {
   const show = useCallback(
     async (shot: Shot, edits: DeskEdit[]) => {
       try {
-        const answer = await planner.ask(() => planOf(shot, edits, beside.current));
+        const answer = await planner.ask(() => planOf({ shot, edits }, beside.current));
         if (!answer) return;
         setPlan(answer);
         setFault(null);
@@ -121,65 +128,81 @@ export function useDesk(id: string, rates: boolean) {
 
   // Speeds are sent on demand alone.
   useEffect(() => {
-    if (rates && standing.current) void show(standing.current, []);
+    if (rates && history.current) void show(history.current.present, []);
   }, [rates, show]);
 
   const preview = useCallback(
     (edit: DeskEdit) => {
       typing.current = edit;
-      if (standing.current) void show(standing.current, [edit]);
+      if (history.current) void show(history.current.present, [edit]);
     },
     [show],
   );
 
-  /** Make an edit. False where it is refused; one that something else has overtaken is let go. */
-  const commit = useCallback(
-    async (edit: DeskEdit): Promise<boolean> => {
-      const base = standing.current;
-      if (!base) return false;
-      if (typing.current && place(typing.current) === place(edit)) typing.current = null;
-      try {
-        const answer = await planOf(base, [edit], beside.current);
-        if (standing.current !== base) return true;
-        if (!typing.current) {
-          planner.drop();
-          planned.current = answer.shot;
-          setPlan(answer);
-        }
-        setFault(null);
-        step({ do: "set", shot: answer.shot });
-        return true;
-      } catch (refusal) {
-        refused(refusal);
-        return false;
-      }
-    },
-    [planner, refused, setPlan],
-  );
+  /** What a change makes of the shot that stands by then; asked again where something came in between. */
+  const made = useCallback(async (change: (shot: Shot) => Omit<Question, "shot"> & { shot?: Shot }) => {
+    for (;;) {
+      const base = history.current?.present;
+      if (!base) return null;
+      const answer = await planOf({ shot: base, ...change(base) }, beside.current);
+      if (history.current?.present === base) return answer;
+    }
+  }, []);
 
-  /** Put a changed document in place of the shot; returns why it was refused, if it was. */
-  const put = useCallback(
-    async (shot: Shot): Promise<string | null> => {
-      try {
-        const answer = await planOf(shot, [], beside.current);
+  const stand = useCallback(
+    (answer: Plan) => {
+      if (!typing.current) {
         planner.drop();
         planned.current = answer.shot;
         setPlan(answer);
-        setFault(null);
-        step({ do: "set", shot: answer.shot });
-        return null;
-      } catch (refusal) {
-        if (refusal instanceof Refused) return refusal.message;
-        throw refusal;
       }
+      setFault(null);
+      setBrought(answer.brought);
+      step({ do: "set", shot: answer.shot });
     },
-    [planner, setPlan],
+    [planner, setPlan, step],
+  );
+
+  /** Make an edit, after those that were made before it. False where it is refused. */
+  const commit = useCallback(
+    (edit: DeskEdit): Promise<boolean> =>
+      inOrder(async () => {
+        if (typing.current && place(typing.current) === place(edit)) typing.current = null;
+        try {
+          const answer = await made(() => ({ edits: [edit] }));
+          if (answer) stand(answer);
+          return answer !== null;
+        } catch (refusal) {
+          refused(refusal);
+          return false;
+        }
+      }),
+    [inOrder, made, refused, stand],
+  );
+
+  /**
+   * Change the document of the shot, after all edits that were made before; what cannot be had then is
+   * brought to the nearest that can. Returns what was refused, if anything was.
+   */
+  const put = useCallback(
+    (change: (shot: Shot) => Shot): Promise<FieldFault | null> =>
+      inOrder(async () => {
+        try {
+          const answer = await made((shot) => ({ shot: change(shot), edits: [], fit: true }));
+          if (answer) stand(answer);
+          return null;
+        } catch (refusal) {
+          if (refusal instanceof Refused) return { field: refusal.path, message: refusal.message };
+          throw refusal;
+        }
+      }),
+    [inOrder, made, stand],
   );
 
   const forget = useCallback(() => {
     typing.current = null;
     setFault(null);
-    if (standing.current) void show(standing.current, []);
+    if (history.current) void show(history.current.present, []);
   }, [show]);
 
   const save = useMutation({
@@ -231,7 +254,7 @@ export function useDesk(id: string, rates: boolean) {
         setSaving("saved");
       }
     },
-    [theirs, present, mutate],
+    [theirs, present, mutate, step],
   );
 
   return {
@@ -249,33 +272,42 @@ export function useDesk(id: string, rates: boolean) {
     forget,
     /** Take a fix: on the shot that it was offered for, which may hold what was just typed. */
     take: useCallback(
-      async (finding: string, label: string) => {
-        if (!shown.current) return;
-        typing.current = null;
-        const offeredFor = shown.current.shot;
-        try {
-          const answer = await planOf(offeredFor, [{ track: "fix", finding, label }], beside.current);
-          planner.drop();
-          planned.current = answer.shot;
-          setPlan(answer);
-          setFault(null);
-          step({ do: "set", shot: offeredFor });
-          step({ do: "set", shot: answer.shot });
-        } catch (refusal) {
-          refused(refusal);
-        }
-      },
-      [planner, refused, setPlan],
+      (finding: string, label: string) =>
+        inOrder(async () => {
+          if (!shown.current) return;
+          typing.current = null;
+          const offeredFor = shown.current.shot;
+          try {
+            const answer = await planOf(
+              { shot: offeredFor, edits: [{ track: "fix", finding, label }] },
+              beside.current,
+            );
+            step({ do: "set", shot: offeredFor });
+            stand(answer);
+          } catch (refusal) {
+            refused(refusal);
+          }
+        }),
+      [inOrder, refused, stand, step],
     ),
     /** Put another document in the shot's place, as one step that undo takes back. */
-    takeShot: useCallback((shot: Shot) => {
-      typing.current = null;
-      step({ do: "set", shot });
-    }, []),
-    undo: useCallback(() => step({ do: "undo" }), []),
-    redo: useCallback(() => step({ do: "redo" }), []),
-    canUndo: Boolean(history?.past.length),
-    canRedo: Boolean(history?.future.length),
+    takeShot: useCallback(
+      (shot: Shot) =>
+        void inOrder(async () => {
+          typing.current = null;
+          setBrought([]);
+          step({ do: "set", shot });
+        }),
+      [inOrder, step],
+    ),
+    brought,
+    undo: useCallback(() => {
+      setBrought([]);
+      step({ do: "undo" });
+    }, [step]),
+    redo: useCallback(() => step({ do: "redo" }), [step]),
+    canUndo: Boolean(history.current?.past.length),
+    canRedo: Boolean(history.current?.future.length),
   };
 }
 
@@ -283,8 +315,25 @@ export function useDesk(id: string, rates: boolean) {
 const place = (edit: DeskEdit) =>
   "field" in edit ? edit.field : `${edit.track}${("index" in edit && edit.index) ?? ""}`;
 
-const planOf = (shot: Shot, edits: DeskEdit[], more: Beside) =>
-  told(api.POST("/api/programs", { body: { shot, edits, ...more } }));
+/** What is asked of the planner: a shot with edits, or a document that is to be made fit. */
+interface Question {
+  shot: Shot;
+  edits: DeskEdit[];
+  fit?: boolean;
+}
+
+const planOf = ({ shot, edits, fit = false }: Question, more: Beside) =>
+  told(api.POST("/api/programs", { body: { shot, edits, fit, ...more } }));
+
+/** Does one thing after the other, in the order in which they were asked for. */
+function useInOrder() {
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  return useCallback(<T>(work: () => Promise<T>): Promise<T> => {
+    const mine = last.current.then(work, work);
+    last.current = mine.catch(() => undefined);
+    return mine;
+  }, []);
+}
 
 export type DeskState = ReturnType<typeof useDesk>;
 

@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
+import type { Fault } from "../api/client";
 import { Choice, control } from "../app/Field";
 import { Action, Said } from "../app/parts";
 
@@ -8,7 +9,7 @@ const PARTS = [
   ["low", "from"],
   ["high", "to"],
   ["speed", "fastest"],
-  ["acceleration", "hardest"],
+  ["acceleration", "greatest acceleration"],
   ["step", "smallest step"],
   ["backlash", "play"],
   ["settle_s", "settles in"],
@@ -27,10 +28,11 @@ const Cell = chakra("td", { base: { pr: "1.5", py: "1" } });
 export function AxesEditor(props: {
   axes: Record<string, unknown>[];
   shown: Record<string, string>;
-  fault?: { path: string; message: string };
+  assumed: Record<string, string>;
+  faults: Fault[];
   onChange: (axes: Record<string, unknown>[]) => void;
 }) {
-  const { axes, shown, fault, onChange } = props;
+  const { axes, shown, assumed, faults, onChange } = props;
   const [rows, setRows] = useState<Row[]>(() =>
     axes.map((axis, i) => ({
       key: crypto.randomUUID(),
@@ -67,7 +69,7 @@ export function AxesEditor(props: {
     const name = AXES.find((one) => rows.every((row) => row.axis.name !== one)) ?? "slide";
     put([...rows, { key: crypto.randomUUID(), axis: { name }, words: {} }]);
   };
-  const at = fault?.path.match(/^axes\.(\d+)\.(\w+)/);
+  const at = (i: number, part: string) => faults.find(({ path }) => path === `axes.${i}.${part}`);
   return (
     <>
       {rows.length > 0 && (
@@ -106,14 +108,23 @@ export function AxesEditor(props: {
                         autoComplete="off"
                         name={`axes.${i}.${part}`}
                         aria-label={`${String(row.axis.name)}, ${label}`}
-                        aria-invalid={(at && Number(at[1]) === i && at[2] === part) || undefined}
+                        aria-invalid={at(i, part) ? true : undefined}
+                        placeholder={
+                          assumed[`axes.${part}`] ? `${assumed[`axes.${part}`]}, assumed` : undefined
+                        }
+                        _placeholder={{ color: "inkSoft", opacity: 1, fontStyle: "italic" }}
                         value={row.words[part] ?? ""}
                         onChange={(event) => change(row.key, part, event.target.value)}
                       />
                     </Cell>
                   ))}
                   <Cell>
-                    <Action onClick={() => put(rows.filter((one) => one.key !== row.key))}>Remove</Action>
+                    <Action
+                      aria-label={`Remove the axis ${String(row.axis.name)}`}
+                      onClick={() => put(rows.filter((one) => one.key !== row.key))}
+                    >
+                      Remove
+                    </Action>
                   </Cell>
                 </tr>
               ))}
@@ -121,13 +132,15 @@ export function AxesEditor(props: {
           </chakra.table>
         </chakra.div>
       )}
-      {fault && (
-        <Said>
-          {at
-            ? `${String(rows[Number(at[1])]?.axis.name)}, ${PARTS.find(([part]) => part === at[2])?.[1] ?? at[2]}: ${fault.message}`
-            : fault.message}
-        </Said>
-      )}
+      {faults.map(({ path, allowed }) => {
+        const found = path.match(/^axes\.(\d+)\.(\w+)/);
+        const part = found && PARTS.find(([name]) => name === found[2])?.[1];
+        return (
+          <Said key={path}>
+            {part ? `${String(rows[Number(found[1])]?.axis.name)}, ${part}: ${allowed}` : allowed}
+          </Said>
+        );
+      })}
       <Action mt="1" onClick={add} disabled={rows.length >= AXES.length}>
         Add an axis
       </Action>

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { Panel, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+import { NOTHING, useAssumed } from "./assumed";
 import { RecordEditor, type RecordField } from "./RecordEditor";
 import { RecordList } from "./RecordList";
 
@@ -36,8 +37,8 @@ const FIELDS: Record<Kind, RecordField[]> = {
       kind: "exact",
     },
     { path: "metering_scatter_stops", label: "Its meter scatters by", unit: "stops", kind: "number" },
-    { path: "clips_over_stops", label: "White when over by", unit: "stops", kind: "number" },
-    { path: "clips_under_stops", label: "Black when under by", unit: "stops", kind: "number" },
+    { path: "clips_over_stops", label: "A frame is white from", unit: "stops over", kind: "number" },
+    { path: "clips_under_stops", label: "A frame is black from", unit: "stops under", kind: "number" },
     { path: "minimum_interval_s", label: "Shortest interval", unit: "s", kind: "exact" },
     { path: "overhead_s", label: "Time to read a frame out", unit: "s", kind: "exact" },
     { path: "controller_tick_s", label: "Finest step of its trigger", unit: "s", kind: "exact" },
@@ -145,6 +146,7 @@ export default function Kit() {
     queryKey: ["gear", all],
     queryFn: () => told(api.GET("/api/gear", { params: { query: { archived: all } } })),
   });
+  const assumed = useAssumed();
   if (!gear.data) return <Waiting>{gear.error?.message}</Waiting>;
   const save =
     (kind: Kind) => async (document: Record<string, unknown>, over: number | null, archived: boolean) => {
@@ -161,7 +163,7 @@ export default function Kit() {
       return { ...saved, document: saved.document as Record<string, unknown> };
     };
   return (
-    <Shell title={<b>Kit</b>} sub="What is owned, with the figures that findings are made of">
+    <Shell title={<b>Kit</b>} tab="Kit" sub="What is owned, with the figures that findings are made of">
       <chakra.label display="flex" gap="2" alignItems="center" mb="3" color="inkSoft">
         <input type="checkbox" checked={all} onChange={(event) => setAll(event.target.checked)} /> Show what
         is put away
@@ -179,6 +181,8 @@ export default function Kit() {
               <RecordEditor
                 key={row?.version}
                 record={row ? { ...row, document: row.document as Record<string, unknown> } : null}
+                draftKey={row?.id ?? `new ${kind}`}
+                assumed={assumed.data?.[kind] ?? NOTHING}
                 fresh={{ id: crypto.randomUUID(), name: "" }}
                 fields={FIELDS[kind]}
                 onSave={save(kind)}

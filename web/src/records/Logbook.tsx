@@ -12,7 +12,7 @@ export default function Logbook() {
   });
   if (!runs.data) return <Waiting>{runs.error?.message}</Waiting>;
   return (
-    <Shell title={<b>Logbook</b>}>
+    <Shell title={<b>Logbook</b>} tab="Logbook">
       <Panel>
         {runs.data.length === 0 && <chakra.p color="inkSoft">No run yet.</chakra.p>}
         {runs.data.map((run) => (

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { Panel, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+import { NOTHING, useAssumed } from "./assumed";
 import { RecordEditor, type RecordField } from "./RecordEditor";
 import { RecordList } from "./RecordList";
 
@@ -15,7 +16,12 @@ const FIELDS: RecordField[] = [
   { path: "time_zone", label: "Time zone", unit: "such as Europe/London" },
   { path: "sky_brightness", label: "Night sky", unit: "mag/arcsec², 21.7 is natural", kind: "number" },
   { path: "temperature_c", label: "Coldest expected", kind: "measured" },
-  { path: "horizon", label: "Raised horizon", unit: "azimuth:height … such as 235:4 262:6", kind: "skyline" },
+  {
+    path: "horizon",
+    label: "Raised horizon",
+    unit: "azimuth:height … such as 235:4 262:6; straight between, flat beyond unless it closes",
+    kind: "skyline",
+  },
   { path: "window", label: "Open hours", unit: "such as 15:00-23:30 tide", kind: "hours" },
 ];
 
@@ -24,6 +30,7 @@ export default function Places() {
   const queries = useQueryClient();
   const [open, setOpen] = useState<string | null>(null);
   const places = useQuery({ queryKey: ["places"], queryFn: () => told(api.GET("/api/places")) });
+  const assumed = useAssumed();
   if (!places.data) return <Waiting>{places.error?.message}</Waiting>;
   const save = async (document: Record<string, unknown>, over: number | null, archived: boolean) => {
     const body = document as unknown as Schemas["Place"];
@@ -39,7 +46,7 @@ export default function Places() {
     return { ...saved, document: saved.document as unknown as Record<string, unknown> };
   };
   return (
-    <Shell title={<b>Places</b>} sub="Where the sky is computed for">
+    <Shell title={<b>Places</b>} tab="Places" sub="Where the sky is computed for">
       <Panel>
         <RecordList
           rows={places.data}
@@ -54,6 +61,8 @@ export default function Places() {
             <RecordEditor
               key={row?.version}
               record={row ? { ...row, document: row.document as unknown as Record<string, unknown> } : null}
+              draftKey={row?.id ?? "new place"}
+              assumed={assumed.data?.place ?? NOTHING}
               fresh={{
                 id: crypto.randomUUID(),
                 name: "",

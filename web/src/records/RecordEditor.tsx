@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Refused } from "../api/client";
 import { Choice, control, Field, Fields } from "../app/Field";
 import { Action, Said, StateMark } from "../app/parts";
@@ -31,12 +31,36 @@ interface Saved<T> {
   archived: boolean;
   document: T;
   shown?: Record<string, string>;
+  /** Fields that nobody filled in; what stands there is assumed. */
+  assumed?: string[];
 }
 
 type Document = Record<string, unknown>;
 
+/** What is being edited and not saved yet, by record: it outlives its editor. */
+interface Draft {
+  document: Document;
+  typed: Record<string, string>;
+  over: number | null;
+}
+
+const drafts = new Map<string, Draft>();
+
+/** Whether something was typed into a record, or a new one, that is not saved yet. */
+export const isDrafted = (key: string) => drafts.has(key);
+
+/** A document without what is only assumed of it. */
+const asked = <T,>(saved: Saved<T>): Document =>
+  Object.fromEntries(
+    Object.entries(saved.document as Document).filter(([path]) => !saved.assumed?.includes(path)),
+  );
+
 interface EditorProps<T> {
   record: Saved<T> | null;
+  /** Where the draft is kept. */
+  draftKey: string;
+  /** What stands in for fields that are left empty, in words. */
+  assumed: Record<string, string>;
   fresh: T;
   fields: RecordField[];
   onSave: (document: T, over: number | null, archived: boolean) => Promise<Saved<T>>;
@@ -63,8 +87,12 @@ const written = (field: RecordField, value: unknown, shown: Record<string, strin
 /** What was typed, as the document holds it; the server judges whether it can be. */
 const read = (field: RecordField, text: string): unknown => {
   const clean = text.trim();
-  if (field.kind === "measured") return clean === "" ? null : clean;
-  if (field.kind === "number") return clean === "" ? null : Number(clean.replace(",", "."));
+  if (field.kind === "measured") return clean;
+  if (field.kind === "number") {
+    const number = Number(clean.replace(/,(?=\d{3}(\D|$))/g, "").replace(",", "."));
+    // What is no number is for the server to refuse.
+    return Number.isNaN(number) ? clean : number;
+  }
   if (field.kind === "skyline")
     return clean
       .split(/\s+/)
@@ -89,22 +117,51 @@ const read = (field: RecordField, text: string): unknown => {
   return field.kind === "exact" ? clean : text;
 };
 
-/** Edits one record: refused fields say why, a stale save offers both versions. */
-export function RecordEditor<T extends Document>({ record, fresh, fields, onSave, onDone }: EditorProps<T>) {
-  const [draft, setDraft] = useState<Document>(record?.document ?? fresh);
-  const [typed, setTyped] = useState<Record<string, string>>({});
-  const [over, setOver] = useState(record?.version ?? null);
+/** Edits one record: refused fields say why, a stale save offers both versions; what is typed outlives it. */
+export function RecordEditor<T extends Document>(props: EditorProps<T>) {
+  const { record, draftKey, assumed, fresh, fields, onSave, onDone } = props;
+  const [draft, setDraft] = useState<Draft>(
+    () =>
+      drafts.get(draftKey) ?? {
+        document: record ? asked(record) : fresh,
+        typed: {},
+        over: record?.version ?? null,
+      },
+  );
+  const { document, typed, over } = draft;
   const [shown, setShown] = useState(record?.shown ?? {});
+  const form = useRef<HTMLFormElement>(null);
+  const change = (next: Draft) => {
+    drafts.set(draftKey, next);
+    setDraft(next);
+  };
+  const put = (path: string, value: unknown, text?: string) => {
+    const { [path]: _, ...others } = document;
+    // An empty field is left to what is assumed, or is refused where nothing is.
+    const next = value === "" && path !== "note" ? others : { ...others, [path]: value };
+    change({ document: next, typed: text === undefined ? typed : { ...typed, [path]: text }, over });
+  };
+  const done = () => {
+    drafts.delete(draftKey);
+    onDone();
+  };
   const save = useMutation({
-    mutationFn: (archived: boolean) => onSave(draft as T, over, archived),
-    onSuccess: onDone,
+    mutationFn: (archived: boolean) => onSave(document as T, over, archived),
+    onSuccess: done,
   });
   const refusal = save.error instanceof Refused ? save.error : null;
   const theirs = refusal?.status === 409 ? (refusal.current as Saved<T>) : null;
-  const named = fields.some((field) => refusal?.path.startsWith(field.path));
+  const faults = theirs ? [] : (refusal?.faults ?? []);
+  const faultOf = (path: string) =>
+    faults.find((one) => one.path === path || one.path.startsWith(`${path}.`));
+  const unplaced = refusal && !theirs && !fields.some(({ path }) => faultOf(path));
+  useEffect(() => {
+    if (refusal) form.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
+  }, [refusal]);
   return (
     <chakra.form
-      aria-label={String(draft.name || "New")}
+      ref={form}
+      aria-label={String(document.name || "New")}
       onSubmit={(event) => {
         event.preventDefault();
         save.mutate(false);
@@ -116,7 +173,7 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
           <span>Saved elsewhere meanwhile, as “{String(theirs.document.name)}”.</span>
           <Action
             onClick={() => {
-              setOver(theirs.version);
+              change({ ...draft, over: theirs.version });
               save.reset();
             }}
           >
@@ -124,10 +181,8 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
           </Action>
           <Action
             onClick={() => {
-              setDraft(theirs.document);
+              change({ document: asked(theirs), typed: {}, over: theirs.version });
               setShown(theirs.shown ?? {});
-              setTyped({});
-              setOver(theirs.version);
               save.reset();
             }}
           >
@@ -137,28 +192,31 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
       )}
       <Fields>
         {fields.map((field) => {
-          const fault = refusal?.path.startsWith(field.path) ? refusal.message : undefined;
+          const fault = faultOf(field.path)?.allowed;
+          const blank = document[field.path] === undefined;
           if (field.kind === "check")
             return (
               <chakra.label key={field.path} display="flex" gap="2" alignItems="center" minH="9" mt="4">
                 <input
                   type="checkbox"
-                  checked={Boolean(draft[field.path])}
-                  onChange={(event) => setDraft({ ...draft, [field.path]: event.target.checked })}
+                  name={field.path}
+                  checked={blank ? assumed[field.path] === "yes" : Boolean(document[field.path])}
+                  onChange={(event) => put(field.path, event.target.checked)}
                 />
                 {field.label}
+                {blank && <Assumed />}
               </chakra.label>
             );
           if (field.kind === "choice")
             return (
-              <Field key={field.path} label={field.label} fault={fault}>
+              <Field key={field.path} label={field.label} unit={blank ? "assumed" : undefined} fault={fault}>
                 {(id) => (
                   <Choice
                     id={id}
                     name={field.path}
-                    value={String(draft[field.path] ?? field.choices?.[0])}
+                    value={String(document[field.path] ?? assumed[field.path])}
                     options={(field.choices ?? []).map((one) => [one, one] as const)}
-                    onChoose={(value) => setDraft({ ...draft, [field.path]: value })}
+                    onChoose={(value) => put(field.path, value)}
                   />
                 )}
               </Field>
@@ -168,13 +226,15 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
               <Box key={field.path} gridColumn="1 / -1" role="group" aria-label={field.label}>
                 <AxesEditor
                   key={over}
-                  axes={(draft[field.path] as Document[] | undefined) ?? []}
+                  axes={(document[field.path] as Document[] | undefined) ?? []}
                   shown={shown}
-                  fault={fault ? { path: refusal?.path ?? "", message: fault } : undefined}
-                  onChange={(axes) => setDraft({ ...draft, [field.path]: axes })}
+                  assumed={assumed}
+                  faults={faults.filter(({ path }) => path.startsWith(field.path))}
+                  onChange={(axes) => put(field.path, axes)}
                 />
               </Box>
             );
+          const stands = assumed[field.path];
           return (
             <Field key={field.path} label={field.label} unit={field.unit} fault={fault}>
               {(id) => (
@@ -185,11 +245,12 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
                   name={field.path}
                   autoComplete="off"
                   aria-invalid={fault ? true : undefined}
-                  value={typed[field.path] ?? written(field, draft[field.path], shown)}
+                  placeholder={stands ? `${stands}, assumed` : undefined}
+                  _placeholder={{ color: "inkSoft", opacity: 1, fontStyle: "italic" }}
+                  value={typed[field.path] ?? written(field, document[field.path], shown)}
                   onChange={(event) => {
                     const text = event.target.value;
-                    setTyped({ ...typed, [field.path]: text });
-                    setDraft({ ...draft, [field.path]: read(field, text) });
+                    put(field.path, read(field, text), text);
                   }}
                 />
               )}
@@ -198,19 +259,28 @@ export function RecordEditor<T extends Document>({ record, fresh, fields, onSave
         })}
       </Fields>
       <Box minH="7" mt="2">
-        {refusal && !theirs && !named && <Said>{refusal.message}</Said>}
+        {unplaced && <Said>{refusal.message}</Said>}
+        {save.error && !refusal && <Said>{save.error.message}</Said>}
       </Box>
       <Flex gap="3" wrap="wrap">
         <Action strong type="submit" disabled={save.isPending}>
           Save
         </Action>
-        <Action onClick={onDone}>Leave it</Action>
+        <Action onClick={done}>Cancel</Action>
         {record && (
           <Action ml="auto" onClick={() => save.mutate(!record.archived)}>
-            {record.archived ? "Take it out again" : "Put it away"}
+            {record.archived ? "Use it again" : "Put it away"}
           </Action>
         )}
       </Flex>
     </chakra.form>
+  );
+}
+
+function Assumed() {
+  return (
+    <chakra.span fontStyle="italic" fontSize="13px" color="inkSoft">
+      assumed
+    </chakra.span>
   );
 }

@@ -1,6 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Action } from "../app/parts";
+import { isDrafted } from "./RecordEditor";
 
 interface Row {
   id: string;
@@ -40,6 +41,11 @@ export function RecordList<R extends Row>(props: {
             <Flex gap="4" align="baseline" wrap="wrap">
               <chakra.b _hover={{ color: "accentText" }}>{row.document.name}</chakra.b>
               {row.archived && <chakra.span color="inkSoft">put away</chakra.span>}
+              {open !== row.id && isDrafted(row.id) && (
+                <chakra.span color="accentText" fontWeight="600">
+                  not saved yet
+                </chakra.span>
+              )}
               <chakra.span className="figure" fontSize="14px" color="inkSoft">
                 {figures(row)}
               </chakra.span>

@@ -34,7 +34,7 @@ export default function Shots() {
   const faults = [copy.error, bring.error].filter((error) => error !== null);
   if (!shots.data) return <Waiting>{shots.error?.message}</Waiting>;
   return (
-    <Shell title={<b>Shots</b>}>
+    <Shell title={<b>Shots</b>} tab="Shots">
       <Panel>
         {shots.data.length === 0 && (
           <Box color="inkSoft">
@@ -60,7 +60,7 @@ export default function Shots() {
             <chakra.span color="inkSoft">
               {shot.place.name} · {shot.kit.body.name} · {shot.kit.lens.name}
             </chakra.span>
-            <Action ml="auto" onClick={() => copy.mutate(shot)}>
+            <Action ml="auto" aria-label={`Copy ${shot.name}`} onClick={() => copy.mutate(shot)}>
               Copy
             </Action>
           </Flex>

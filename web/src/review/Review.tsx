@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
+import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
@@ -24,11 +25,12 @@ export default function Review() {
     queryFn: () => told(api.GET("/api/runs/{id}/frames", path)),
   });
   const [chosen, setChosen] = useState(0);
-  if (run.error) return <Waiting>{run.error.message}</Waiting>;
+  if (run.error) return <Lost what="There is no such run." error={run.error} />;
   if (!run.data || !frames.data) return <Waiting />;
   const frame = frames.data[Math.min(chosen, frames.data.length - 1)];
   return (
     <Shell
+      tab={`${run.data.name}, review`}
       title={
         <>
           <b>{run.data.name}</b> · {run.data.headline.toLowerCase()}

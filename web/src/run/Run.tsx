@@ -4,8 +4,10 @@ import { useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
+import { Lost } from "../app/Lost";
 import { Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
+import { useTitle } from "../app/title";
 import { useRun } from "./useRun";
 
 type RunView = Schemas["RunView"];
@@ -21,11 +23,13 @@ const GROUND: Record<string, { bg: string; mark: Severity }> = {
 /** The run, made to be read from five metres, and for a thumb. */
 export default function Run() {
   const { id = "" } = useParams();
-  const { run, heard, lost, setRun } = useRun(id);
+  const { run, heard, lost, missing, setRun } = useRun(id);
+  useTitle(run ? `${run.headline}, ${run.name}` : "");
   const stop = useMutation({
     mutationFn: () => told(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })),
     onSuccess: setRun,
   });
+  if (missing) return <Lost what="There is no such run." error={missing} />;
   if (!run)
     return <Waiting>{lost ? "This run cannot be followed just now; trying again." : undefined}</Waiting>;
   const live = run.state === "armed" || run.state === "running";

@@ -1,6 +1,6 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import type { Schemas } from "../api/client";
+import { api, Refused, type Schemas, told } from "../api/client";
 
 type RunView = Schemas["RunView"];
 
@@ -10,7 +10,16 @@ export function useRun(id: string) {
   const [run, setRun] = useState<RunView | null>(null);
   const [heard, setHeard] = useState(() => performance.now());
   const [lost, setLost] = useState(false);
+  // An event stream does not say why there is none.
+  const first = useQuery({
+    queryKey: ["run", id],
+    queryFn: () => told(api.GET("/api/runs/{id}", { params: { path: { id } } })),
+    retry: false,
+  });
+  const missing =
+    first.error instanceof Refused && [404, 422].includes(first.error.status) ? first.error : null;
   useEffect(() => {
+    if (missing) return;
     const events = new EventSource(`/api/runs/${id}/events`);
     events.addEventListener("run", (event) => {
       const view = JSON.parse(event.data) as RunView;
@@ -24,6 +33,6 @@ export function useRun(id: string) {
     });
     events.onerror = () => setLost(true);
     return () => events.close();
-  }, [id, queries]);
-  return { run, heard, lost, setRun };
+  }, [id, queries, missing]);
+  return { run, heard, lost, missing, setRun };
 }

@@ -24,7 +24,7 @@ export default function Tonight() {
   });
   if (hours.error)
     return (
-      <Shell title="Tonight">
+      <Shell title="Tonight" tab="Tonight">
         <Waiting>
           <Box textAlign="center">
             {hours.error.message} <br />
@@ -37,6 +37,7 @@ export default function Tonight() {
   const now = hours.data;
   return (
     <Shell
+      tab={`Tonight, ${now.place.name}`}
       title={
         <>
           <b>Tonight</b> at{" "}
