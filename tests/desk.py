@@ -2,6 +2,7 @@
 
 import httpx
 
+from revani.settings import Settings
 from tests.conftest import make_shot
 
 
@@ -10,3 +11,12 @@ def new_shot(client: httpx.Client, **change: object) -> str:
     shot = make_shot(**change)
     assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
     return str(shot.id)
+
+
+def on_the_rig(client: httpx.Client) -> list[str]:
+    """The runs that have the rig of this machine, or wait for it."""
+    return [
+        one["id"]
+        for one in client.get("/api/runs", params={"most": 200}).json()
+        if one["state"] in ("armed", "running") and one["rig"] == Settings().rig
+    ]

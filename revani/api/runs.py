@@ -16,14 +16,18 @@ from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db, pool_of
+from revani.core.arming import CHANGE_S, Booking, against, fastest, in_the_way, speeds
 from revani.core.documents import Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
+from revani.core.findings.finding import Severity
+from revani.core.fitting import compile_fitted
 from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
 from revani.core.start import started_now
 from revani.core.units import duration, gigabytes, plain_rate, stops
+from revani.core.watch import Seen, gaps_told, sign_of
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path, frame_path
 from revani.rig.drivers.http_camera import HttpCamera
@@ -32,23 +36,47 @@ from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import films, records, runs, shots
 from revani.store.films import Film
+from revani.store.pool import Connection
 from revani.store.runs import JournalFrame, Run
 
 router = APIRouter(prefix="/api")
 
 _LEAD_S = 3.0
-_LEAST_REAL_SLOT_S = 0.08
-_LEAST_REAL_SLACK_S = 0.03
-FASTEST_FILM = 60.0
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 
 
 class Arm(BaseModel):
-    """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone)."""
+    """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
+
+    `anyway` arms it although something will fail; `queue` lets it wait where the rig is busy.
+    """
 
     shot_id: UUID
     when: Literal["now", "planned"] = "now"
     speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
+    anyway: bool = False
+    queue: bool = False
+
+
+class Against(BaseModel):
+    """A finding that stands against arming."""
+
+    severity: Severity
+    sentence: str
+    figures: str
+
+
+class Arming(BaseModel):
+    """What is to be known before a shot is armed.
+
+    `stops` tells that arming is refused without `anyway`; `busy` what has the rig, and until when, if
+    anything has; `speeds` are those of the stage clock that can be had.
+    """
+
+    findings: list[Against]
+    stops: bool
+    speeds: list[int]
+    busy: str
 
 
 class Figure(BaseModel):
@@ -64,6 +92,7 @@ class RunView(BaseModel):
 
     id: UUID
     shot_id: UUID
+    rig: str
     name: str
     place: str
     state: str
@@ -93,6 +122,13 @@ class RunView(BaseModel):
     sky_colours: list[str]
     live: bool
     turns: list[str]
+    zone: str
+    sign: str
+    sign_tone: Literal["good", "mind", "bad"]
+    overridden: list[str]
+    gaps: str
+    gaps_tone: Literal["good", "bad"]
+    film_name: str
 
 
 class FrameView(BaseModel):
@@ -109,36 +145,95 @@ class FrameView(BaseModel):
     rig: str
 
 
+@router.get("/shots/{id}/arming")
+async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0) -> Arming:
+    """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
+    program = await _to_run(db, id, when)
+    found = await asyncio.to_thread(against, program)
+    blocked = in_the_way(_booking(program, speed), _bookings(await runs.on_rig(db, settings().rig)))
+    return Arming(
+        findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
+        stops=any(one.severity == "stop" for one in found),
+        speeds=list(speeds(program)),
+        busy=_busy_told(blocked, program) if blocked else "",
+    )
+
+
 @router.post("/runs", status_code=201)
 async def arm(order: Arm, db: Db) -> RunView:
     """Put a shot before the rig's runner."""
-    shot = Shot.model_validate((await shots.read(db, order.shot_id)).document)
-    if order.when == "now":
-        shot = started_now(shot, round(time.time() + _LEAD_S, 3))
-    program = await asyncio.to_thread(compile_shot, shot)
+    program = await _to_run(db, order.shot_id, order.when)
     if order.speed == 1 and program.start_s < time.time() - 1:
         clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
         raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
-    fastest = _fastest(program)
-    if order.speed > fastest:
-        allowed = f"At most × {fastest:.0f}: between two frames of this shot the simulated camera has no time for more."
+    most = fastest(program)
+    if order.speed > most:
+        allowed = f"At most × {most:.0f}: between two frames of this shot the simulated camera has no time for more."
         raise Refusal("speed", allowed, order.speed)
-    # A film at live speed is one file, however many pictures are in it.
-    frames = 1 if shot.live else program.frame_count
-    id = await runs.arm(db, shot, settings().rig, order.speed, frames, program.start_s)
+    found = await asyncio.to_thread(against, program)
+    stopping = [one for one in found if one.severity == "stop"]
+    if stopping and not order.anyway:
+        told = " ".join(one.sentence for one in stopping)
+        raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
+    await runs.hold_rig(db, settings().rig)
+    blocked = in_the_way(_booking(program, order.speed), _bookings(await runs.on_rig(db, settings().rig)))
+    if blocked is not None and not order.queue:
+        raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
+    shot = program.shot
+    if blocked is not None and order.speed == 1:
+        # It begins when the rig is free, whenever it was meant to.
+        shot = started_now(shot, round(blocked.to_s + CHANGE_S, 3))
+        program = await asyncio.to_thread(compile_shot, shot)
+    id = await runs.arm(
+        db,
+        runs.Order(
+            shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
+            # A film at live speed is one file, however many pictures are in it.
+            frame_count=1 if shot.live else program.frame_count,
+            overridden=[one.sentence for one in found], waits_for=_waits_for(blocked, program) if blocked else "",
+        ),
+    )  # fmt: skip
     return await _view(db, await runs.read(db, id))
 
 
-def _fastest(program: Program) -> float:
-    """The speed of the stage clock at which simulated gear still keeps up, link and picture included."""
-    if program.shot.live:
-        return FASTEST_FILM
-    busy = program.exposures.shutter_s + float(program.shot.kit.body.overhead_s)
-    if program.motion is not None:
-        # Every step of the rig is a few questions more, and a wait until it is settled.
-        busy = busy + program.motion.travel_s + program.motion.settle_s
-    slack = float((program.slot_s - busy).min())
-    return max(1.0, min(float(program.slot_s.min()) / _LEAST_REAL_SLOT_S, slack / _LEAST_REAL_SLACK_S))
+async def _to_run(conn: Connection, shot_id: UUID, when: str) -> Program:
+    """The program of a shot as it would be run, brought to what can be had. Raises Refusal or NotThere."""
+    shot = Shot.model_validate((await shots.read(conn, shot_id)).document)
+    if when == "now":
+        shot = started_now(shot, round(time.time() + _LEAD_S, 3))
+    return await asyncio.to_thread(compile_fitted, shot)
+
+
+def _booking(program: Program, speed: float) -> Booking:
+    if speed > 1:
+        now = time.time()
+        return Booking(program.shot.name, now, now + (program.end_s - program.start_s) / speed, False)
+    return Booking(program.shot.name, program.start_s, program.end_s, True)
+
+
+def _bookings(live: list[Run]) -> list[Booking]:
+    """When the runs that have a rig, or wait for it, are likely over; those that wait one after the other."""
+    now, free_s = time.time(), time.time()
+    found = []
+    for run in live:
+        program = compile_shot(Shot.model_validate(run.shot))
+        if run.speed == 1:
+            found.append(Booking(program.shot.name, program.start_s, program.end_s, True))
+            continue
+        clock = StageClock.model_validate(run.clock) if run.clock else None
+        left = (program.end_s - (clock.now_s() if clock else program.start_s)) / run.speed
+        begins = now if run.state == "running" else free_s
+        free_s = begins + max(left, 1.0)
+        found.append(Booking(program.shot.name, begins, free_s, False))
+    return found
+
+
+def _busy_told(blocked: Booking, program: Program) -> str:
+    return f"The rig is busy with “{blocked.name}” until about {program.local(blocked.to_s):%H:%M:%S}."
+
+
+def _waits_for(blocked: Booking, program: Program) -> str:
+    return f"“{blocked.name}”, until about {program.local(blocked.to_s):%H:%M:%S}"
 
 
 @router.get("/runs")
@@ -274,13 +369,22 @@ async def cancel_film(id: UUID, db: Db) -> FilmView:
 
 
 @router.get("/films/{id}/file")
-async def film_file(id: UUID, db: Db) -> FileResponse:
-    """The film itself."""
+async def film_file(id: UUID, db: Db, download: bool = False) -> FileResponse:
+    """The film itself, under the name of its shot and its date; to be kept where `download` is said."""
     film = await films.read(db, id)
     path = film_path(film.run_id, id)
     if film.state != "finished" or not path.exists():
         raise records.NotThere("This film is not made yet.")
-    return FileResponse(path, media_type="video/mp4", filename=f"{id}.mp4", content_disposition_type="inline")
+    kind = "attachment" if download else "inline"
+    name = _film_name(await runs.read(db, film.run_id))
+    return FileResponse(path, media_type="video/mp4", filename=name, content_disposition_type=kind)
+
+
+def _film_name(run: Run) -> str:
+    """What the film of a run is called as a file."""
+    shot = Shot.model_validate(run.shot)
+    plain = "".join(one if one.isalnum() or one in " ,.-_()" else " " for one in shot.name)
+    return f"{' '.join(plain.split()) or 'Film'}, {shot.date.isoformat()}.mp4"
 
 
 def _film_view(film: Film) -> FilmView:
@@ -313,11 +417,28 @@ async def _view(conn: Any, run: Run) -> RunView:
     next_number = used + 1 if live and used < run.frame_count else None
     next_in_s = max(0.0, float(program.at_s[used]) - now_s) if next_number else None
     head = "Waiting" if run.state == "running" and used == 0 and (next_in_s or 0) > 5 else _HEADLINES[run.state]
+    if run.state == "running" and shot.live and (next_in_s or 0) <= 0:
+        # A film is one take: nothing more is due once it has begun.
+        next_number = next_in_s = None
+        head = "Filming"
     age_s = now_s - last_taken.fired_s if last_taken and last_taken.fired_s and live else None
-    signs = {sign["rig"]: sign["camera"] or {} for sign in await runs.signs(conn)} if live else {}
+    signs = {sign["rig"]: sign for sign in await runs.signs(conn)} if live else {}
+    word = signs.get(run.rig)
+    camera = (word["camera"] or {}) if word else {}
+    slot_s = float(program.slot_s[min(used, program.frame_count - 1)])
+    sign = sign_of(
+        Seen(
+            state=run.state, live=shot.live, reports=shot.kit.body.reports_recording, taken=run.taken,
+            missed=run.missed, word_age_s=word["age_s"] if word else None, trouble=str(camera.get("trouble", "")),
+            picture_age_s=age_s, next_in_s=next_in_s, slot_s=slot_s + float(program.exposures.shutter_s.max()),
+            starts=f"{program.local(program.start_s):%H:%M}", waits_for=run.waits_for,
+        )
+    )  # fmt: skip
+    gaps, gaps_tone = gaps_told(run.state, run.frame_count, run.taken, run.missed, run.reason)
     return RunView(
         id=run.id,
         shot_id=run.shot_id,
+        rig=run.rig,
         name=shot.name,
         place=shot.place.name,
         state=run.state,
@@ -339,8 +460,8 @@ async def _view(conn: Any, run: Run) -> RunView:
         newest_number=last_taken.number if last_taken else None,
         newest_settings=_settings_text(last_taken.settings) if last_taken else "",
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
-        figures=_figures(run, last_taken, signs.get(run.rig, {})),
-        armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M}",
+        figures=_figures(run, last_taken, camera),
+        armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M %Z}",
         start_clock=f"{program.local(program.start_s):%H:%M}",
         end_clock=f"{program.local(program.end_s):%H:%M}",
         start_s=program.start_s,
@@ -349,6 +470,13 @@ async def _view(conn: Any, run: Run) -> RunView:
         sky_colours=light_strip(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
         live=shot.live,
         turns=_turns(program, last_taken),
+        zone=f"{program.local(program.start_s):%Z}",
+        sign=sign.text if sign else "",
+        sign_tone=sign.tone if sign else "good",
+        overridden=run.overridden,
+        gaps=gaps,
+        gaps_tone=gaps_tone,
+        film_name=_film_name(run),
     )
 
 

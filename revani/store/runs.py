@@ -1,6 +1,6 @@
 """Runs, their journals, and the sign of life of the runners."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 from uuid import UUID, uuid4
 
@@ -12,6 +12,8 @@ from revani.store.pool import Connection
 from revani.store.records import NotThere
 
 LEASE_S = 15
+# So long before its first frame a run on the wall's clock takes its rig.
+CLAIM_LEAD_S = 45
 
 EndState = Literal["finished", "stopped", "failed"]
 
@@ -35,6 +37,8 @@ class Run:
     armed_at: Any
     started_at: Any
     ended_at: Any
+    overridden: list[str]
+    waits_for: str
     taken: int = 0
     missed: int = 0
 
@@ -57,24 +61,50 @@ class JournalFrame(BaseModel):
 
 _COLUMNS = """
     SELECT id, shot_id, shot, rig, state, reason, speed, frame_count, planned_start_s, stop_wanted, runner,
-           clock, armed_at, started_at, ended_at,
+           clock, armed_at, started_at, ended_at, overridden, waits_for,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken') AS taken,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed') AS missed
     FROM run
 """
 
 
-async def arm(conn: Connection, shot: Shot, rig: str, speed: float, frame_count: int, planned_start_s: float) -> UUID:
-    """Put a shot before the runner of a rig, as it stands now; returns the run's id."""
+async def on_rig(conn: Connection, rig: str) -> list[Run]:
+    """The runs that have a rig or wait for it, in the order in which they were armed."""
+    cursor = await conn.execute(_COLUMNS + "WHERE rig = %s AND state IN ('armed', 'running') ORDER BY armed_at", [rig])
+    return [Run(**row) for row in await cursor.fetchall()]
+
+
+async def hold_rig(conn: Connection, rig: str) -> None:
+    """Let nobody else book a rig until the transaction ends."""
+    await conn.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"rig {rig}"])
+
+
+@dataclass(frozen=True)
+class Order:
+    """A shot to be run as it stands now: where, how fast, from when, against what, after whom."""
+
+    shot: Shot
+    rig: str
+    speed: float
+    frame_count: int
+    planned_start_s: float
+    overridden: list[str] = field(default_factory=list)
+    waits_for: str = ""
+
+
+async def arm(conn: Connection, order: Order) -> UUID:
+    """Put a shot before the runner of a rig; returns the run's id."""
     id = uuid4()
     await conn.execute(
         """
-        INSERT INTO run (id, shot_id, shot, rig, speed, frame_count, planned_start_s)
-        VALUES (%(id)s, %(shot_id)s, %(shot)s, %(rig)s, %(speed)s, %(frame_count)s, %(planned_start_s)s)
+        INSERT INTO run (id, shot_id, shot, rig, speed, frame_count, planned_start_s, overridden, waits_for)
+        VALUES (%(id)s, %(shot_id)s, %(shot)s, %(rig)s, %(speed)s, %(frame_count)s, %(planned_start_s)s,
+                %(overridden)s, %(waits_for)s)
         """,
         {
-            "id": id, "shot_id": shot.id, "shot": Jsonb(shot.model_dump(mode="json")), "rig": rig,
-            "speed": speed, "frame_count": frame_count, "planned_start_s": planned_start_s,
+            "id": id, "shot_id": order.shot.id, "shot": Jsonb(order.shot.model_dump(mode="json")), "rig": order.rig,
+            "speed": order.speed, "frame_count": order.frame_count, "planned_start_s": order.planned_start_s,
+            "overridden": Jsonb(order.overridden), "waits_for": order.waits_for,
         },
     )  # fmt: skip
     return id
@@ -95,7 +125,10 @@ async def latest(conn: Connection, most: int = 50) -> list[Run]:
 
 
 async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
-    """Take the next run of a rig: one that is armed, or one whose runner's lease has run out."""
+    """Take the next run of a rig: one whose runner's lease has run out, or one that is armed.
+
+    One on the wall's clock is taken shortly before its start, so that the rig is free for others until then.
+    """
     cursor = await conn.execute(
         """
         UPDATE run SET state = 'running', runner = %(runner)s, started_at = coalesce(started_at, now()),
@@ -104,14 +137,16 @@ async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
             SELECT id FROM run
             WHERE rig = %(rig)s
               AND (state = 'running' AND (lease_until < now() OR runner = %(runner)s)
-                   OR state = 'armed' AND NOT EXISTS
+                   OR state = 'armed'
+                      AND (speed > 1 OR planned_start_s < extract(epoch FROM now()) + %(lead)s)
+                      AND NOT EXISTS
                       (SELECT FROM run AS other WHERE other.rig = %(rig)s AND other.state = 'running'))
-            ORDER BY state DESC, armed_at LIMIT 1
+            ORDER BY state DESC, speed = 1 DESC, armed_at LIMIT 1
             FOR UPDATE SKIP LOCKED
         )
         RETURNING id
         """,
-        {"rig": rig, "runner": runner, "lease": LEASE_S},
+        {"rig": rig, "runner": runner, "lease": LEASE_S, "lead": CLAIM_LEAD_S},
     )
     row = await cursor.fetchone()
     return row["id"] if row else None

@@ -4,6 +4,7 @@ import io
 
 import av
 import httpx
+from selenium import webdriver
 from selenium.webdriver.common.by import By
 
 from revani.core.documents import ClockStart, Light
@@ -11,6 +12,19 @@ from revani.core.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import make_kit
 from tests.desk import new_shot
+
+
+def arm_from_dialog(page: Page) -> None:
+    """Arm what the dialog shows; behind another test's run where one has the rig."""
+
+    def armed(driver: webdriver.Chrome) -> bool:
+        for box in driver.find_elements(By.CSS_SELECTOR, "[data-testid=queue], [data-testid=anyway]"):
+            if not box.is_selected():
+                box.click()
+        driver.find_element(By.CSS_SELECTOR, "[data-testid=arm]:enabled").click()
+        return True
+
+    page.wait(armed)
 
 
 def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: Page, client: httpx.Client) -> None:
@@ -57,9 +71,10 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
 
     # Left to the camera, 60 times as fast as the clock, and watched.
     page.click("[data-testid=open-arm]")
-    page.script("arguments[0].value", page.find("select.figure"))
-    page.find("select.figure option[value='60']").click()
-    page.click("[data-testid=arm]")
+    speed = page.find("[data-testid=speed]")
+    assert speed.get_attribute("value") == "1"
+    page.find("[data-testid=speed] option[value='60']").click()
+    arm_from_dialog(page)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Running")
     page.wait(lambda driver: int(driver.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 5)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "img.picture").get_property("naturalWidth") == 480)

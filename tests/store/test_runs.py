@@ -1,3 +1,4 @@
+import time
 from uuid import UUID
 
 import psycopg
@@ -13,7 +14,7 @@ from tests.store.test_records import within
 
 async def armed(conn: Connection, shot: Shot, rig: str) -> UUID:
     await shots.bring_in(conn, shot)
-    return await runs.arm(conn, shot, rig, speed=60, frame_count=10, planned_start_s=0)
+    return await runs.arm(conn, runs.Order(shot, rig, speed=60, frame_count=10, planned_start_s=0))
 
 
 def frame(number: int, **change: object) -> JournalFrame:
@@ -91,5 +92,24 @@ def test_a_run_that_has_not_begun_is_stopped_at_once_and_one_that_runs_is_asked(
         await runs.claim(conn, "rig-stop", "one")
         assert (await runs.want_stop(conn, going)).state == "running"
         assert await runs.renew(conn, going, "one") is True
+
+    within(database, story)
+
+
+def test_a_run_on_the_walls_clock_takes_its_rig_shortly_before_its_start_and_not_before(database: Database) -> None:
+    async def story(conn: Connection) -> None:
+        now = time.time()
+        later, soon = make_shot(name="later"), make_shot(name="soon")
+        for shot in (later, soon):
+            await shots.bring_in(conn, shot)
+        await runs.arm(conn, runs.Order(later, "rig-hours", 1, 10, now + 86_400))
+        assert await runs.claim(conn, "rig-hours", "one") is None
+        quick = await armed(conn, make_shot(), "rig-hours")
+        assert [run.state for run in await runs.on_rig(conn, "rig-hours")] == ["armed", "armed"]
+        due = await runs.arm(conn, runs.Order(soon, "rig-hours", 1, 10, now + 10, ["It fails."], "“later”"))
+        assert await runs.claim(conn, "rig-hours", "one") == due
+        assert (await runs.read(conn, due)).overridden == ["It fails."]
+        await runs.end(conn, due, "finished", "")
+        assert await runs.claim(conn, "rig-hours", "one") == quick
 
     within(database, story)

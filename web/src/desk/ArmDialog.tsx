@@ -1,94 +1,129 @@
-import { Box, chakra, Dialog, Flex, Portal } from "@chakra-ui/react";
-import { useMutation } from "@tanstack/react-query";
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, told } from "../api/client";
-import { Action, Said } from "../app/parts";
-
-const SPEEDS = [1, 60, 240, 600, 1200];
+import { Choice, Field } from "../app/Field";
+import { Action, Said, StateMark } from "../app/parts";
+import { Sheet } from "./Sheet";
 
 /** Leaves the shot to the rig: now, or as planned; simulated gear may go faster than the clock. */
 export function ArmDialog({ shotId, open, onClose }: { shotId: string; open: boolean; onClose: () => void }) {
   const go = useNavigate();
   const [when, setWhen] = useState<"now" | "planned">("planned");
-  const [speed, setSpeed] = useState(600);
+  const [speed, setSpeed] = useState(1);
+  const [anyway, setAnyway] = useState(false);
+  const [queue, setQueue] = useState(false);
+  const before = useQuery({
+    queryKey: ["arming", shotId, when, speed],
+    queryFn: () =>
+      told(api.GET("/api/shots/{id}/arming", { params: { path: { id: shotId }, query: { when, speed } } })),
+    enabled: open,
+    staleTime: 0,
+    placeholderData: (last) => last,
+  });
   const arm = useMutation({
-    mutationFn: () => told(api.POST("/api/runs", { body: { shot_id: shotId, when, speed } })),
+    mutationFn: () => told(api.POST("/api/runs", { body: { shot_id: shotId, when, speed, anyway, queue } })),
     onSuccess: (run) => go(`/runs/${run.id}`),
   });
+  const known = before.data;
+  const speeds = known?.speeds ?? [1];
+  const held = !known || (known.stops && !anyway) || (known.busy !== "" && !queue);
   return (
-    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} placement="center">
-      <Portal>
-        <Dialog.Backdrop bg="ground" opacity={0.8} />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" color="ink" borderRadius="8px" p="5" maxW="460px">
-            <Dialog.Title fontSize="20px" fontWeight="700">
-              Leave it to the camera
-            </Dialog.Title>
-            <Box mt="3">
-              <chakra.fieldset>
-                <chakra.legend color="inkSoft" mb="1">
-                  First frame
-                </chakra.legend>
-                {(
-                  [
-                    ["planned", "When the sentence says"],
-                    ["now", "Now"],
-                  ] as const
-                ).map(([value, name]) => (
-                  <chakra.label
-                    key={value}
-                    display="flex"
-                    gap="2"
-                    alignItems="center"
-                    minH="9"
-                    cursor="pointer"
-                  >
-                    <input
-                      type="radio"
-                      name="when"
-                      checked={when === value}
-                      onChange={() => setWhen(value)}
-                    />
-                    {name}
-                  </chakra.label>
-                ))}
-              </chakra.fieldset>
-              <chakra.label display="block" mt="3">
-                <chakra.span color="inkSoft" display="block" mb="1">
-                  Stage clock (this rig is simulated)
-                </chakra.span>
-                <chakra.select
-                  className="figure"
-                  value={speed}
-                  bg="lane"
-                  border="1.5px solid"
-                  borderColor="line"
-                  borderRadius="6px"
-                  p="2"
-                  width="100%"
-                  onChange={(event) => setSpeed(Number(event.target.value))}
-                >
-                  {SPEEDS.map((one) => (
-                    <option key={one} value={one}>
-                      {one === 1 ? "× 1, the clock on the wall" : `× ${one}`}
-                    </option>
-                  ))}
-                </chakra.select>
-              </chakra.label>
-              <Box minH="26px" mt="2">
-                {arm.error && <Said>{arm.error.message}</Said>}
+    <Sheet title="Leave it to the camera" open={open} onClose={onClose} width="520px">
+      {known && known.findings.length > 0 && (
+        <Box bg="failSoft" borderRadius="5px" p="3" mb="3" data-testid="against">
+          <chakra.b>What stands against it</chakra.b>
+          {known.findings.map((one) => (
+            <Flex key={one.sentence} gap="2" align="baseline" mt="1.5">
+              <StateMark severity={one.severity} />
+              <Box>
+                {one.sentence}
+                <Box fontSize="13px" color="inkSoft">
+                  {one.figures}
+                </Box>
               </Box>
-            </Box>
-            <Flex gap="3" mt="2" justify="flex-end">
-              <Action onClick={onClose}>Not yet</Action>
-              <Action strong disabled={arm.isPending} onClick={() => arm.mutate()} data-testid="arm">
-                Arm the camera
-              </Action>
             </Flex>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+          ))}
+          {known.stops && (
+            <Tick checked={anyway} onTick={setAnyway} testId="anyway">
+              Arm it anyway; it is kept with the run what stood against it
+            </Tick>
+          )}
+        </Box>
+      )}
+      {known?.busy && (
+        <Box bg="accentSoft" borderRadius="5px" p="3" mb="3" data-testid="busy">
+          {known.busy}
+          <Tick checked={queue} onTick={setQueue} testId="queue">
+            Let this one wait until it is free
+          </Tick>
+        </Box>
+      )}
+      <chakra.fieldset>
+        <chakra.legend color="inkSoft" mb="1">
+          First frame
+        </chakra.legend>
+        {(
+          [
+            ["planned", "When the sentence says"],
+            ["now", "Now"],
+          ] as const
+        ).map(([value, name]) => (
+          <chakra.label key={value} display="flex" gap="2" alignItems="center" minH="9" cursor="pointer">
+            <input type="radio" name="when" checked={when === value} onChange={() => setWhen(value)} />
+            {name}
+          </chakra.label>
+        ))}
+      </chakra.fieldset>
+      <Box mt="3">
+        <Field label="Stage clock (this rig is simulated)">
+          {(id) => (
+            <Choice
+              id={id}
+              className="figure"
+              data-testid="speed"
+              value={speed}
+              options={speeds.map((one) => [String(one), speedName(one, speeds)])}
+              onChoose={(value) => setSpeed(Number(value))}
+            />
+          )}
+        </Field>
+      </Box>
+      <Box minH="26px" mt="2">
+        {arm.error ? <Said>{arm.error.message}</Said> : before.error && <Said>{before.error.message}</Said>}
+      </Box>
+      <Flex gap="3" mt="2" justify="flex-end">
+        <Action onClick={onClose}>Not yet</Action>
+        <Action strong disabled={held || arm.isPending} onClick={() => arm.mutate()} data-testid="arm">
+          Arm the camera
+        </Action>
+      </Flex>
+    </Sheet>
+  );
+}
+
+const speedName = (speed: number, all: number[]) =>
+  speed === 1
+    ? "× 1, the clock on the wall"
+    : `× ${speed}${speed === all.at(-1) ? ", the fastest here" : ""}`;
+
+function Tick(props: {
+  checked: boolean;
+  onTick: (on: boolean) => void;
+  testId: string;
+  children: React.ReactNode;
+}) {
+  const { checked, onTick, testId, children } = props;
+  return (
+    <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="1" cursor="pointer">
+      <input
+        type="checkbox"
+        data-testid={testId}
+        checked={checked}
+        onChange={(event) => onTick(event.target.checked)}
+      />
+      {children}
+    </chakra.label>
   );
 }

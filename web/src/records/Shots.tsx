@@ -1,5 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, Refused, type Shot, told } from "../api/client";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
@@ -8,7 +9,26 @@ import { Shell } from "../app/Shell";
 /** All shots; a new one is made from an old one or from a file. */
 export default function Shots() {
   const go = useNavigate();
-  const shots = useQuery({ queryKey: ["shots"], queryFn: () => told(api.GET("/api/shots")) });
+  const [all, setAll] = useState(false);
+  const queries = useQueryClient();
+  const shots = useQuery({
+    queryKey: ["shots", all],
+    queryFn: () => told(api.GET("/api/shots", { params: { query: { archived: all } } })),
+  });
+  const away = useMutation({
+    mutationFn: (row: { id: string; version: number; archived: boolean; document: Shot }) =>
+      told(
+        api.PUT("/api/shots/{id}", {
+          params: {
+            path: { id: row.id },
+            query: { archived: !row.archived },
+            header: { "If-Match": row.version },
+          },
+          body: row.document,
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["shots"] }),
+  });
   const copy = useMutation({
     mutationFn: (shot: Shot) =>
       told(
@@ -31,17 +51,21 @@ export default function Shots() {
     },
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
-  const faults = [copy.error, bring.error].filter((error) => error !== null);
+  const faults = [copy.error, bring.error, away.error].filter((error) => error !== null);
   if (!shots.data) return <Waiting>{shots.error?.message}</Waiting>;
   return (
     <Shell title={<b>Shots</b>} tab="Shots">
+      <chakra.label display="flex" gap="2" alignItems="center" mb="3" color="inkSoft">
+        <input type="checkbox" checked={all} onChange={(event) => setAll(event.target.checked)} /> Show what
+        is put away
+      </chakra.label>
       <Panel>
         {shots.data.length === 0 && (
           <Box color="inkSoft">
             No shot yet. Bring one in from a file, or start with the demo’s: they can be copied and changed.
           </Box>
         )}
-        {shots.data.map(({ id, document: shot }) => (
+        {shots.data.map(({ id, version, archived, document: shot }) => (
           <Flex
             key={id}
             py="3"
@@ -57,11 +81,18 @@ export default function Shots() {
             <chakra.span className="figure" color="inkSoft" fontSize="14px">
               {shot.date}
             </chakra.span>
+            {archived && <chakra.span color="inkSoft">put away</chakra.span>}
             <chakra.span color="inkSoft">
               {shot.place.name} · {shot.kit.body.name} · {shot.kit.lens.name}
             </chakra.span>
             <Action ml="auto" aria-label={`Copy ${shot.name}`} onClick={() => copy.mutate(shot)}>
               Copy
+            </Action>
+            <Action
+              aria-label={`${archived ? "Use again" : "Put away"}: ${shot.name}`}
+              onClick={() => away.mutate({ id, version, archived, document: shot })}
+            >
+              {archived ? "Use it again" : "Put it away"}
             </Action>
           </Flex>
         ))}

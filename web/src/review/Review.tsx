@@ -43,13 +43,20 @@ export default function Review() {
       <Grid templateColumns={{ base: "1fr", lg: "1.25fr 1fr" }} gap="5">
         {run.data.live ? (
           <Panel title="What was filmed">
-            {run.data.taken > 0 && <Clip run={id} number={1} />}
+            {run.data.taken > 0 && (
+              <>
+                <Clip run={id} number={1} />
+                <Flex mt="3">
+                  <Download href={`/api/runs/${id}/frames/1/picture`} file={run.data.film_name} />
+                </Flex>
+              </>
+            )}
             <Box mt="3">
               <Turns turns={run.data.turns} />
             </Box>
           </Panel>
         ) : (
-          <Films id={id} taken={run.data.taken} name={run.data.name} />
+          <Films id={id} taken={run.data.taken} name={run.data.name} file={run.data.film_name} />
         )}
         <Panel title={run.data.live ? "As it was filmed" : "Frames"}>
           {frame ? (
@@ -107,7 +114,7 @@ export default function Review() {
         </Panel>
       </Grid>
       <Panel title="Gaps" mt="5">
-        <Gaps frames={frames.data} onChoose={setChosen} />
+        <Gaps run={run.data} frames={frames.data} onChoose={setChosen} />
       </Panel>
       <Flex mt="4" gap="5">
         <Leads to={`/shots/${run.data.shot_id}`}>The shot's desk</Leads>
@@ -129,7 +136,7 @@ function Figure({ children }: { children: React.ReactNode }) {
   );
 }
 
-function Films({ id, taken, name }: { id: string; taken: number; name: string }) {
+function Films({ id, taken, name, file }: { id: string; taken: number; name: string; file: string }) {
   const queries = useQueryClient();
   const films = useQuery({
     queryKey: ["films", id],
@@ -194,6 +201,7 @@ function Films({ id, taken, name }: { id: string; taken: number; name: string })
             {done ? "Make it again" : "Make the film"}
           </Action>
         )}
+        {!busy && done && <Download href={`/api/films/${done.id}/file?download=true`} file={file} />}
         {!busy && done && (
           <chakra.span className="figure" color="inkSoft" fontSize="14px" data-testid="film-summary">
             {done.summary}
@@ -226,32 +234,62 @@ function Making({ film, onCancel }: { film: FilmView; onCancel: () => void }) {
   );
 }
 
-/** Every frame as a stroke: a missed one is a tall gap with its reason. */
-function Gaps({ frames, onChoose }: { frames: Schemas["FrameView"][]; onChoose: (at: number) => void }) {
-  const missed = frames.flatMap((frame, at) => (frame.outcome === "missed" ? [{ frame, at }] : []));
-  if (missed.length === 0)
-    return (
-      <Flex gap="2" align="center">
-        <StateMark severity="good" /> No gap: every frame was taken.
-      </Flex>
-    );
+/** A button that keeps a film, under its own name. */
+function Download({ href, file }: { href: string; file: string }) {
   return (
-    <Box as="ul" listStyleType="none" maxH="180px" overflowY="auto">
-      {missed.map(({ frame, at }) => (
-        <Flex as="li" key={frame.number} gap="3" align="baseline" py="0.5">
-          <StateMark severity="fix" />
-          <chakra.button
-            type="button"
-            className="figure"
-            fontWeight="600"
-            cursor="pointer"
-            onClick={() => onChoose(at)}
-          >
-            frame {frame.number} at {frame.clock}
-          </chakra.button>
-          <chakra.span color="inkSoft">{frame.reason}</chakra.span>
-        </Flex>
-      ))}
-    </Box>
+    <chakra.a
+      href={href}
+      download={file}
+      data-testid="download"
+      px="4"
+      minH="9"
+      display="inline-flex"
+      alignItems="center"
+      borderRadius="6px"
+      fontWeight="600"
+      border="1.5px solid"
+      borderColor="button"
+      _hover={{ borderColor: "accent" }}
+    >
+      Download
+    </chakra.a>
+  );
+}
+
+/** What became of all frames, and every missed one with its reason. */
+function Gaps(props: {
+  run: Schemas["RunView"];
+  frames: Schemas["FrameView"][];
+  onChoose: (at: number) => void;
+}) {
+  const { run, frames, onChoose } = props;
+  const missed = frames.flatMap((frame, at) => (frame.outcome === "missed" ? [{ frame, at }] : []));
+  const told = (
+    <Flex gap="2" align="center" data-testid="gaps">
+      <StateMark severity={run.gaps_tone === "good" ? "good" : "fix"} /> {run.gaps}
+    </Flex>
+  );
+  if (missed.length === 0) return told;
+  return (
+    <>
+      {told}
+      <Box as="ul" listStyleType="none" maxH="180px" overflowY="auto" mt="2">
+        {missed.map(({ frame, at }) => (
+          <Flex as="li" key={frame.number} gap="3" align="baseline" py="0.5">
+            <StateMark severity="fix" />
+            <chakra.button
+              type="button"
+              className="figure"
+              fontWeight="600"
+              cursor="pointer"
+              onClick={() => onChoose(at)}
+            >
+              frame {frame.number} at {frame.clock}
+            </chakra.button>
+            <chakra.span color="inkSoft">{frame.reason}</chakra.span>
+          </Flex>
+        ))}
+      </Box>
+    </>
   );
 }

@@ -51,30 +51,21 @@ export default function Run() {
         </chakra.h1>
         <chakra.span fontSize={{ base: "16px", md: "20px" }}>
           {run.name}
-          {run.missed === 0 && live ? " · every sign says that it records" : ""}
+          {run.sign && (
+            <chakra.span
+              data-testid="sign"
+              fontWeight={run.sign_tone === "bad" ? 700 : 400}
+              color={run.sign_tone === "bad" ? "fail" : undefined}
+            >
+              {" "}
+              · {run.sign}
+            </chakra.span>
+          )}
           {run.speed > 1 ? ` · stage clock × ${run.speed}` : ""}
         </chakra.span>
         <Flex ml="auto" gap="4" align="center" width={{ base: "100%", md: "auto" }}>
           {live ? (
-            <chakra.button
-              type="button"
-              onClick={() => stop.mutate()}
-              disabled={run.headline === "Stopping" || stop.isPending}
-              data-testid="stop"
-              flex={{ base: "1", md: "unset" }}
-              minH="14"
-              px="10"
-              fontSize="21px"
-              fontWeight="700"
-              bg="ground"
-              border="2px solid"
-              borderColor="ink"
-              borderRadius="6px"
-              cursor="pointer"
-              _disabled={{ opacity: 0.6 }}
-            >
-              Stop safely
-            </chakra.button>
+            <Stop onStop={() => stop.mutate()} busy={run.headline === "Stopping" || stop.isPending} />
           ) : (
             <Leads to={`/runs/${id}/review`} fontSize="20px" minH="11" display="flex" alignItems="center">
               Review it
@@ -104,7 +95,9 @@ export default function Run() {
             <B testId="taken">{run.taken.toLocaleString("en")}</B> of{" "}
             <B>{run.frame_count.toLocaleString("en")}</B>
             {run.live ? " filmed · until " : " · last frame "}
-            <B>{run.last_frame_clock}</B>
+            <B>
+              {run.last_frame_clock} {run.zone}
+            </B>
             {run.left && (
               <>
                 {" "}
@@ -145,6 +138,11 @@ export default function Run() {
         </Box>
         <Picture run={run} />
       </Grid>
+      {run.overridden.length > 0 && (
+        <Box px={{ base: "4", md: "10" }} pt="5" color="inkSoft" data-testid="overridden">
+          Armed although: {run.overridden.join(" ")}
+        </Box>
+      )}
       {run.turns.length > 0 && (
         <Box px={{ base: "4", md: "10" }} pt="6">
           <Turns turns={run.turns} />
@@ -154,6 +152,47 @@ export default function Run() {
         <Progress run={run} heard={heard} />
       </Box>
     </Box>
+  );
+}
+
+const CHANGE_OF_MIND_MS = 8_000;
+
+/** Stops the run once it is asked for twice: the first press is let go again after a few seconds. */
+function Stop({ onStop, busy }: { onStop: () => void; busy: boolean }) {
+  const [asked, setAsked] = useState(false);
+  useEffect(() => {
+    if (!asked) return;
+    const timer = window.setTimeout(() => setAsked(false), CHANGE_OF_MIND_MS);
+    return () => window.clearTimeout(timer);
+  }, [asked]);
+  const look = {
+    type: "button",
+    minH: "14",
+    px: { base: "4", md: "8" },
+    fontSize: { base: "18px", md: "21px" },
+    fontWeight: "700",
+    border: "2px solid",
+    borderColor: "ink",
+    borderRadius: "6px",
+    cursor: "pointer",
+    flex: { base: "1", md: "unset" },
+    _disabled: { opacity: 0.6 },
+  } as const;
+  if (!asked || busy)
+    return (
+      <chakra.button {...look} bg="ground" disabled={busy} data-testid="stop" onClick={() => setAsked(true)}>
+        Stop safely
+      </chakra.button>
+    );
+  return (
+    <>
+      <chakra.button {...look} bg="fail" color="ground" data-testid="stop-sure" onClick={onStop} autoFocus>
+        End the run
+      </chakra.button>
+      <chakra.button {...look} bg="ground" data-testid="stop-not" onClick={() => setAsked(false)}>
+        Go on
+      </chakra.button>
+    </>
   );
 }
 

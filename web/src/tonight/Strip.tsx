@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { Leads } from "../app/parts";
 import { colour, Label, trace } from "../loom/layer";
 import { wallScale } from "../loom/scale";
 
@@ -8,6 +9,7 @@ const LEFT = 130;
 const TOP = 26;
 const SKY = 96;
 const ROW = 58;
+const MOST_ROWS = 6;
 const SHAPE = { stop: "fail", fix: "fail", mind: "accent", good: "hold" } as const;
 
 /** The state of a shot as a shape on its bar, since colour alone does not tell it. */
@@ -31,7 +33,10 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
   const left = width < 600 ? 0 : LEFT;
   const x = wallScale({ from: now.from_s, to: now.to_s }, left, Math.max(width, left + 10));
   const altitude = (value: number) => TOP + SKY - 8 - (Math.max(value, -12) / 90) * (SKY - 8);
-  const rows = Math.max(1, ...now.shots.map((shot) => shot.row + 1));
+  // A day on which everything is planned is looked through under Shots.
+  const laid = now.shots.filter((shot) => shot.row < MOST_ROWS);
+  const more = now.shots.length - laid.length;
+  const rows = Math.max(1, ...laid.map((shot) => shot.row + 1));
   const height = TOP + SKY + 22 + rows * ROW;
   return (
     <div ref={box}>
@@ -89,7 +94,7 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
               strokeWidth={2}
             />
           </g>
-          {now.shots.map((shot) => {
+          {laid.map((shot) => {
             const from = Math.max(x(shot.from_s), left);
             const to = Math.min(x(shot.to_s), width);
             const y = TOP + SKY + 20 + shot.row * ROW;
@@ -131,6 +136,11 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
             </Label>
           </g>
         </svg>
+      )}
+      {more > 0 && (
+        <Leads to="/shots" data-testid="more-shots">
+          and {more} more shots at this place in these hours
+        </Leads>
       )}
     </div>
   );

@@ -1,0 +1,114 @@
+"""Arming: what stands against it is told and kept; a busy rig is not armed over, but a run may wait."""
+
+from collections.abc import Iterator
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import httpx
+import pytest
+
+from revani.core.documents import ClockStart, Light, Shot
+from revani.core.timing import Timing
+from tests.conftest import eventually, make_kit
+from tests.desk import new_shot, on_the_rig
+
+
+def in_hours(hours: float) -> dict[str, object]:
+    """A shot of ten minutes that begins so much later on the clock of its place."""
+    begins = datetime.now(ZoneInfo("Europe/London")) + timedelta(hours=hours)
+    return {
+        "date": begins.date(), "start": ClockStart(time=f"{begins:%H:%M}"),
+        "timing": Timing(fps=30, interval_s=60, frame_count=10), "light": Light(aperture=2.8, shutter_s=10),
+    }  # fmt: skip
+
+
+@pytest.fixture
+def quiet_rig(client: httpx.Client) -> Iterator[None]:
+    """A rig without runs, before and afterwards."""
+
+    def end() -> None:
+        for id in on_the_rig(client):
+            client.post(f"/api/runs/{id}/stop")
+        eventually(lambda: not on_the_rig(client))
+
+    end()
+    yield
+    end()
+
+
+def order(id: str, **change: object) -> dict[str, object]:
+    return {"shot_id": id, "when": "planned", "speed": 1} | change
+
+
+def test_what_will_fail_is_shown_refused_and_kept_with_the_run(client: httpx.Client, quiet_rig: None) -> None:
+    kit = make_kit(body={"minimum_interval_s": 90})
+    id = new_shot(client, kit=kit, **in_hours(20))
+    before = client.get(f"/api/shots/{id}/arming").json()
+    assert before["stops"] and "too fast for Test body" in before["findings"][0]["sentence"] and before["busy"] == ""
+    answer = client.post("/api/runs", json=order(id))
+    assert answer.status_code == 422 and answer.json()["path"] == "anyway"
+    assert "too fast for Test body" in answer.json()["detail"]
+    run = client.post("/api/runs", json=order(id, anyway=True)).json()
+    assert "too fast for Test body" in run["overridden"][0]
+    assert run["state"] == "armed" and run["sign"].startswith("nothing is recorded yet")
+
+
+def test_a_shot_that_cannot_be_had_as_it_is_runs_as_it_is_planned(client: httpx.Client, quiet_rig: None) -> None:
+    id = new_shot(client, **in_hours(20) | {"light": Light(aperture=1.0, shutter_s=10)})
+    assert client.post("/api/runs", json=order(id)).json()["path"] == "anyway"
+    run = client.post("/api/runs", json=order(id, anyway=True)).json()
+    assert "cannot be had" in run["overridden"][0]
+
+
+def test_a_busy_rig_refuses_or_lets_wait_and_says_until_when(client: httpx.Client, quiet_rig: None) -> None:
+    first, second, free = (
+        new_shot(client, name=name, **in_hours(hours))
+        for name, hours in (("First", 20), ("Second", 20.1), ("Free", 21))
+    )
+    armed = client.post("/api/runs", json=order(first)).json()
+    assert armed["state"] == "armed"
+    told = client.get(f"/api/shots/{second}/arming").json()["busy"]
+    assert told.startswith("The rig is busy with “First” until about ")
+    answer = client.post("/api/runs", json=order(second))
+    assert answer.status_code == 422 and answer.json()["path"] == "queue" and told[:-1] in answer.json()["detail"]
+    waits = client.post("/api/runs", json=order(second, queue=True)).json()
+    assert waits["sign"].startswith("nothing is recorded yet; it waits for “First”, until about ")
+    assert waits["start_s"] == pytest.approx(armed["end_s"] + 60)
+    # Another hour is another matter.
+    assert client.get(f"/api/shots/{free}/arming").json()["busy"] == ""
+    assert client.post("/api/runs", json=order(free)).status_code == 201
+
+
+def test_the_speeds_that_are_offered_are_accepted_and_the_next_is_not(client: httpx.Client, quiet_rig: None) -> None:
+    id = new_shot(client, **in_hours(20))
+    most = client.get(f"/api/shots/{id}/arming").json()["speeds"][-1]
+    assert client.post("/api/runs", json=order(id, speed=most + 1)).json()["path"] == "speed"
+    assert client.post("/api/runs", json=order(id, speed=most)).status_code == 201
+
+
+def test_what_was_put_away_stays_so_when_it_is_edited_and_can_be_seen(client: httpx.Client) -> None:
+    id = new_shot(client, name="Put away")
+    shot = Shot.model_validate(client.get(f"/api/shots/{id}").json()["document"])
+
+    def save(version: int, **query: object) -> dict:  # type: ignore[type-arg]
+        answer = client.put(
+            f"/api/shots/{id}", json=shot.model_dump(mode="json"), headers={"If-Match": str(version)}, params=query
+        )
+        return answer.raise_for_status().json()
+
+    save(1, archived=True)
+    assert id not in [one["id"] for one in client.get("/api/shots").json()]
+    assert save(2)["archived"]
+    assert id in [one["id"] for one in client.get("/api/shots", params={"archived": True}).json()]
+    assert not save(3, archived=False)["archived"]
+
+
+def test_figures_that_nobody_gave_are_marked_as_assumed(client: httpx.Client) -> None:
+    assumed = client.get("/api/assumed").json()
+    assert assumed["body"]["battery_wh"] == "16" and assumed["place"]["temperature_c"] == "10 °C"
+    piece = {"kind": "lens", "name": "Half known", "aperture_widest": 4}
+    saved = client.post("/api/gear", json=piece).json()
+    assert "closest_m" in saved["assumed"] and "aperture_widest" not in saved["assumed"]
+    whole = saved["document"]
+    again = client.put(f"/api/gear/{saved['id']}", json=whole, headers={"If-Match": "1"}).json()
+    assert again["assumed"] == []

@@ -1,0 +1,49 @@
+"""A run as one arms it, watches it, stops it and looks at it afterwards."""
+
+import httpx
+from selenium.webdriver.common.by import By
+
+from revani.core.documents import ClockStart, Light
+from revani.core.timing import Timing
+from tests.browser.conftest import Page
+from tests.conftest import eventually, make_kit
+from tests.desk import new_shot, on_the_rig
+
+
+def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_two_presses(
+    page: Page, client: httpx.Client
+) -> None:
+    # Another test's run may still have the rig.
+    eventually(lambda: not on_the_rig(client))
+    id = new_shot(
+        client, name="Against the odds", kit=make_kit(body={"minimum_interval_s": 90}), start=ClockStart(time="21:00"),
+        timing=Timing(fps=30, interval_s=60, frame_count=120), light=Light(aperture=2.8, shutter_s=10),
+    )  # fmt: skip
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "120 frames")
+    page.click("[data-testid=open-arm]")
+    page.wait(lambda d: "too fast for Test body" in d.find_element(By.CSS_SELECTOR, "[data-testid=against]").text)
+    page.find("[data-testid=speed] option[value='60']").click()
+    assert not page.find("[data-testid=arm]").is_enabled()
+    page.click("[data-testid=anyway]")
+    page.click("[data-testid=arm]")
+    page.wait(lambda d: "Armed although" in d.find_element(By.CSS_SELECTOR, "[data-testid=overridden]").text)
+    page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 2)
+    page.wait(lambda d: "it records" in d.find_element(By.CSS_SELECTOR, "[data-testid=sign]").text)
+    page.wait(lambda d: "Against the odds · Revani" in d.title)
+    # Asked once, and taken back.
+    page.click("[data-testid=stop]")
+    page.click("[data-testid=stop-not]")
+    page.find("[data-testid=stop]")
+    page.click("[data-testid=stop]")
+    page.click("[data-testid=stop-sure]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Stopped")
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=sign]")
+    page.click("a[href$='/review']")
+    gaps = page.find("[data-testid=gaps]").text
+    assert "never came to be taken" in gaps and "No gap" not in gaps
+    page.click("[data-testid=assemble]")
+    download = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=download]"), 60)
+    assert download.get_attribute("download").startswith("Against the odds, 2026-")
+    answer = httpx.get(download.get_attribute("href") or "")
+    assert answer.headers["content-disposition"].startswith("attachment") and len(answer.content) > 1_000
