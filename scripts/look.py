@@ -74,7 +74,7 @@ def views() -> dict[str, tuple[str, ...]]:
     return {
         "tonight": ("/", "day"),
         "desk": (desk, "day", _ALONG),
-        "light": (desk, "day", _key("2"), "window.scrollTo(0, 330)"),
+        "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),
         "table": (rail, "day", _key("3"), _ALONG, below),
         "kit": (

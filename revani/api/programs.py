@@ -14,7 +14,7 @@ from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.lanes import Lanes, Reading, lanes, readout
 from revani.core.light import check_reading
 from revani.core.lightpanel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
-from revani.core.motionlanes import key_moments
+from revani.core.motionlanes import key_moments, turning_points
 from revani.core.moveedit import MoveEdit, apply_move_edit
 from revani.core.movetable import Table, move_table
 from revani.core.pace import solved
@@ -271,6 +271,7 @@ class MovePanel(BaseModel):
     table: Table
     things: list[list[Word]]
     keys: list[KeyRow]
+    turns: list[str]
     presets: list[Preset]
 
 
@@ -294,6 +295,7 @@ def move_panel(ask: FrameAsk) -> MovePanel:
         table=move_table(program, _number(program, ask)),
         things=[thing_words(ask.shot, index) for index in range(len(ask.shot.move.things) if ask.shot.move else 0)],
         keys=rows,
+        turns=turning_points(program),
         presets=list(presets(program.shot)),
     )
 

@@ -12,7 +12,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
-from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, assumed, worded
+from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, assumed, said, worded
 from revani.core.findings import Neighbour
 from revani.core.fitting import compile_fitted
 from revani.core.light import check_reading
@@ -74,12 +74,6 @@ class EarlierShot(BaseModel):
     document: Shot
 
 
-def _kept(document: Gear | Place) -> dict[str, Any]:
-    """What is stored: what was said, and not what is assumed."""
-    said = document.model_dump(mode="json", exclude_unset=True)
-    return said | document.model_dump(mode="json", include={"id", "kind"})
-
-
 @router.get("/assumed")
 async def what_is_assumed() -> dict[str, dict[str, str]]:
     """What stands in for fields that are left empty, in words: by kind of gear, or place, and field."""
@@ -103,13 +97,13 @@ async def list_gear(db: Db, archived: bool = False) -> list[SavedGear]:
 @router.post("/gear", status_code=201)
 async def add_gear(gear: AnyGear, db: Db) -> SavedGear:
     """Save new gear."""
-    return SavedGear(**_fields(await records.insert(db, "gear", gear.id, _kept(gear))))
+    return SavedGear(**_fields(await records.insert(db, "gear", gear.id, said(gear))))
 
 
 @router.put("/gear/{id}")
 async def save_gear(id: UUID, gear: AnyGear, over: Over, db: Db, archived: bool = False) -> SavedGear:
     """Save gear over the version that was read; `archived` puts it away."""
-    document = _kept(gear)
+    document = said(gear)
     return SavedGear(**_fields(await records.save(db, "gear", id, document, over, archived)))
 
 
@@ -122,13 +116,13 @@ async def list_places(db: Db, archived: bool = False) -> list[SavedPlace]:
 @router.post("/places", status_code=201)
 async def add_place(place: Place, db: Db) -> SavedPlace:
     """Save a new place."""
-    return SavedPlace(**_fields(await records.insert(db, "place", place.id, _kept(place))))
+    return SavedPlace(**_fields(await records.insert(db, "place", place.id, said(place))))
 
 
 @router.put("/places/{id}")
 async def save_place(id: UUID, place: Place, over: Over, db: Db, archived: bool = False) -> SavedPlace:
     """Save a place over the version that was read; `archived` puts it away."""
-    document = _kept(place)
+    document = said(place)
     return SavedPlace(**_fields(await records.save(db, "place", id, document, over, archived)))
 
 

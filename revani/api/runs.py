@@ -21,6 +21,7 @@ from revani.core.documents import Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
 from revani.core.findings.finding import Severity
 from revani.core.fitting import compile_fitted
+from revani.core.motionlanes import turning_points
 from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
@@ -284,7 +285,7 @@ async def frames(id: UUID, db: Db) -> list[FrameView]:
     """The journal, planned beside actual."""
     run = await runs.read(db, id)
     program = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
-    return [_frame_view(program, frame) for frame in await runs.journal(db, id)]
+    return [_frame_view(program, frame, _set_up_for(run, frame)) for frame in await runs.journal(db, id)]
 
 
 @router.get("/runs/{id}/frames/{number}/picture")
@@ -488,15 +489,22 @@ def _turns(program: Program, taken: JournalFrame | None) -> list[str]:
     reported = (taken.rig or {}).get("turns", []) if taken else []
     if reported:
         return [f"{duration(round(turn['due_s'] - program.start_s, 1))}: {_rig_text(turn)}" for turn in reported]
-    due = motion.path.turns_s(float(program.timing.event_s))
-    return [f"{duration(round(float(at), 1))}: planned" for at in due]
+    return [f"{at}: planned" for at in turning_points(program)]
+
+
+def _set_up_for(run: Run, frame: JournalFrame) -> bool:
+    """Whether a frame is the first of a run that was started at once: it comes when the camera is set up."""
+    return frame.number == 1 and run.shot["start"]["by"] == "instant"
 
 
 def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> list[Figure]:
     ahead = camera.get("clock_ahead_s")
     says = (newest.camera or {}) if newest else {}
     battery, free = says.get("battery_left"), says.get("card_free_bytes")
-    late_ms = (newest.fired_s - newest.planned_s) / run.speed * 1000 if newest and newest.fired_s else None
+    late_s = None
+    if newest and newest.fired_s and not _set_up_for(run, newest):
+        late_s = (newest.fired_s - newest.planned_s) / run.speed
+    late = "–" if late_s is None else f"{late_s * 1000:.0f} ms" if late_s < 1 else f"{late_s:.1f} s"
     return [
         Figure(
             label="battery", text="–" if battery is None else f"{battery:.0%}",
@@ -508,8 +516,7 @@ def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> l
         ),
         Figure(label="missed", text=f"{run.missed:,}", state="bad" if run.missed else "good"),
         Figure(
-            label="late", text="–" if late_ms is None else f"{late_ms:.0f} ms",
-            state="good" if late_ms is None or late_ms < 100 else "mind",
+            label="late", text=late, state="good" if late_s is None or late_s < 0.1 else "mind",
         ),
         *(
             [Figure(label="camera clock", text=f"{ahead:+.1f} s", state="good" if abs(ahead) < 0.5 else "mind")]
@@ -537,7 +544,7 @@ def _rig_text(rig: dict[str, Any] | None) -> str:
     )
 
 
-def _frame_view(program: Program, frame: JournalFrame) -> FrameView:
+def _frame_view(program: Program, frame: JournalFrame, set_up: bool) -> FrameView:
     at = frame.number - 1
     planned = {
         "shutter_s": float(program.exposures.shutter_s[at]),
@@ -551,7 +558,7 @@ def _frame_view(program: Program, frame: JournalFrame) -> FrameView:
         reason=frame.reason,
         settings=_settings_text(frame.settings),
         planned=f"{_settings_text(planned)} · {stops(float(program.exposures.error_stops[at]))}",
-        late_s=None if frame.fired_s is None else round(frame.fired_s - frame.planned_s, 3),
+        late_s=None if frame.fired_s is None or set_up else round(frame.fired_s - frame.planned_s, 3),
         size=gigabytes(frame.size_bytes) if frame.size_bytes else "",
         rig=_rig_text(frame.rig),
     )

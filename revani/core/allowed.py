@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from revani.core.measures import ANGLE, DISTANCE, LENGTH, SPEED, TEMPERATURE, WEIGHT
-from revani.core.units import decimals, duration, gigabytes
+from revani.core.units import decimals, duration, gigabytes, in_stops
 
 # By the end of a field's name: how a bound of it is shown.
 _SHOWN: dict[str, Callable[[float], str]] = {
@@ -19,7 +19,7 @@ _SHOWN: dict[str, Callable[[float], str]] = {
     "_s": lambda value: duration(value) if value >= 0.001 else f"1/{round(1 / value):,} s" if value > 0 else "0 s",
     "_bytes": gigabytes,
     "bytes_per_frame": gigabytes,
-    "_stops": lambda value: f"{decimals(value, 2)} stops",
+    "_stops": lambda value: f"{in_stops(value, 2)}",
     "_wh": lambda value: f"{decimals(value, 2)} Wh",
     "_w": lambda value: f"{decimals(value, 2)} W",
     "_j": lambda value: f"{decimals(value, 2)} J",

@@ -20,7 +20,7 @@ from revani.core.movewords import show_position
 from revani.core.picture import light_strip, sky_colours
 from revani.core.program import Program, card_capacity_bytes
 from revani.core.sky import Array, Sky, SkyEvent
-from revani.core.units import decimals, duration, gigabytes, stops
+from revani.core.units import decimals, duration, gigabytes, in_stops, stops
 
 MOST_POINTS = 400
 _SKY_STEP_S = 600.0
@@ -290,7 +290,7 @@ def _notes(program: Program) -> list[Note]:
         stretches = sorted(zip(edges[::2], edges[1::2], strict=True), key=lambda pair: pair[0] - pair[1])[:_MOST_NOTES]
         for begin, end in stretches:
             i = int(begin + worst(error[begin:end]))
-            text = f"{decimals(abs(float(error[i])), 1)} stops {word}: {_limit(program, i)}"
+            text = f"{in_stops(abs(float(error[i])))} {word}: {_limit(program, i)}"
             middle = (float(program.at_s[begin]) + float(program.at_s[end - 1])) / 2
             notes.append(Note(at_s=middle, ev=round(float(program.scene_ev[i]), 2), text=text))
     return notes
@@ -419,11 +419,7 @@ def readout(program: Program, number: int) -> list[Reading]:
             for name, values in (program.motion.positions if program.motion else {}).items()
         ),
         Reading(label="white", text=f"{program.white_balance_k[i]:,.0f} K"),
-        *(
-            [Reading(label="filter", text=f"{decimals(float(program.nd_stops[i]), 1)} stops")]
-            if program.nd_stops[i]
-            else []
-        ),
+        *([Reading(label="filter", text=f"{in_stops(float(program.nd_stops[i]))}")] if program.nd_stops[i] else []),
         Reading(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
         *(
             Reading(

@@ -11,7 +11,7 @@ from revani.core.findings.light import lit, moment_at
 from revani.core.light import reading_ev100
 from revani.core.night import NightWay, dark_windows, night_ways, stars_in, trail_duration_s
 from revani.core.program import Program
-from revani.core.units import count, decimals, stops
+from revani.core.units import count, decimals, in_stops, stops
 
 
 class NightRow(BaseModel):
@@ -47,7 +47,7 @@ def night_rows(program: Program) -> list[NightRow]:
 
 def _row(name: str, way: NightWay) -> NightRow:
     return NightRow(
-        name=name, iso=str(way.iso), shutter=show_shutter(way.shutter_s), noise=f"{decimals(way.noise_stops, 1)} stops",
+        name=name, iso=str(way.iso), shutter=show_shutter(way.shutter_s), noise=f"{in_stops(way.noise_stops)}",
         trail=f"{decimals(way.trail_px, 1)} px", gap=f"{decimals(way.gap_px, 1)} px", error=stops(way.error_stops),
     )  # fmt: skip
 
@@ -98,7 +98,7 @@ def filter_rows(program: Program) -> list[FilterRow]:
             change["filters_off"] = when.model_dump()
         names = " + ".join(piece.name for piece in one.filters)
         shot = lit(program.shot, **change)
-        rows.append(FilterRow(name=names, stops=f"{decimals(one.stops, 1)} stops", told=told, shot=shot))
+        rows.append(FilterRow(name=names, stops=f"{in_stops(one.stops)}", told=told, shot=shot))
     return rows
 
 

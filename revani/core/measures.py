@@ -90,10 +90,10 @@ class Measure:
         return self._worded(f"{shown:.2g}" if tiny else decimals(shown, 1 if abs(shown) >= 1 else 3), per)
 
     def show_whole(self, value: float, per: str = "") -> str:
-        """The same with all its decimals in the documents' unit, to four figures in the other."""
+        """The same to a thousandth of the documents' unit, finer where it is tiny, and to four figures in the other."""
         shown = self._shown(value)
         if chosen() == "metric" or not shown:
-            return self._worded(decimals(shown, 6), per)
+            return self._worded(decimals(shown, 3 if abs(shown) >= 0.1 else 6), per)
         return self._worded(decimals(shown, max(0, 3 - floor(log10(abs(shown))))), per)
 
     def _shown(self, value: float) -> float:

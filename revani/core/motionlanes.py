@@ -13,6 +13,7 @@ from revani.core.limits import over_speed_or_force
 from revani.core.movewords import show_moment, show_position
 from revani.core.program import Program, spans
 from revani.core.sky import Array
+from revani.core.units import duration
 
 
 class Lane(BaseModel):
@@ -166,6 +167,14 @@ def key_moments(program: Program) -> list[KeyMoment]:
         at = int(np.argmin(np.abs(knots.arrives_s - after)))
         found.append(KeyMoment(after, float(knots.leaves_s[at]), at, show_moment(key.at, program.shot)))
     return found
+
+
+def turning_points(program: Program) -> list[str]:
+    """When the rig turns round, or jumps back, in a film at live speed: times of the film."""
+    motion = program.motion
+    if motion is None or not program.shot.live:
+        return []
+    return [duration(round(float(at), 1)) for at in motion.path.turns_s(float(program.timing.event_s))]
 
 
 def holds(program: Program) -> list[Hold]:

@@ -100,9 +100,16 @@ def _in_order(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
     return sorted(keys, key=lambda key: _after_s(program, key))
 
 
+# Instants come from drawings, which are rounded; what is so near to a frame is meant to stand there.
+_FRAME_NEAR_S = 0.1
+
+
 def _inside(program: Program, at_s: float | None) -> float:
+    """Seconds from the start, within the event, on a frame where one is next to it."""
     after = 0.0 if at_s is None else at_s - program.start_s
-    return min(max(after, 0.0), float(program.timing.event_s))
+    after = min(max(after, 0.0), float(program.timing.event_s))
+    frame_s = float(program.t_s[np.argmin(np.abs(program.t_s - after))])
+    return frame_s if abs(frame_s - after) < _FRAME_NEAR_S else after
 
 
 def _standing(program: Program, after_s: float) -> dict[AxisName, float]:

@@ -185,6 +185,12 @@ def gigabytes(size_bytes: float) -> str:
     return f"{decimals(size_bytes / 1e9, 1)} GB"
 
 
+def in_stops(value: float, most: int = 1) -> str:
+    """A number of stops: `1 stop`, `2.4 stops`."""
+    number = decimals(value, most)
+    return f"{number} stop{'' if number == '1' else 's'}"
+
+
 def stops(value: float) -> str:
     """A difference in stops, signed: `+0.3`, `−2.4`."""
     rounded = round(value, 1)

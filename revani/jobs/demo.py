@@ -8,7 +8,7 @@ from uuid import UUID
 import httpx
 import structlog
 
-from revani.core.documents import Shot
+from revani.core.documents import Shot, said
 from revani.core.program import compile_shot
 from revani.core.units import plain_rate
 from revani.jobs import assemble as assembling
@@ -48,7 +48,7 @@ async def seed(pool: Pool, today: date) -> list[Shot]:
             known = {saved.id for saved in await records.everything(conn, "gear")}
             for piece in GEAR:
                 if piece.id not in known:
-                    await records.insert(conn, "gear", piece.id, piece.model_dump(mode="json"))
+                    await records.insert(conn, "gear", piece.id, said(piece))
     log.info("sample data saved", shots=len(made))
     return made
 

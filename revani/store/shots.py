@@ -5,7 +5,7 @@ from uuid import UUID
 
 from pydantic import ValidationError
 
-from revani.core.documents import Gear, Shot
+from revani.core.documents import Gear, Shot, said
 from revani.core.refusal import Refusal
 from revani.store import records
 from revani.store.pool import Connection
@@ -80,9 +80,9 @@ async def bring_in(conn: Connection, shot: Shot) -> Saved:
     async with conn.transaction():
         for piece in shot.kit.pieces:
             if not await _there(conn, "gear", piece.id):
-                await records.insert(conn, "gear", piece.id, piece.model_dump(mode="json"))
+                await records.insert(conn, "gear", piece.id, said(piece))
         if not await _there(conn, "place", shot.place.id):
-            await records.insert(conn, "place", shot.place.id, shot.place.model_dump(mode="json"))
+            await records.insert(conn, "place", shot.place.id, said(shot.place))
         return await insert(conn, shot)
 
 

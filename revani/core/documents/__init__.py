@@ -25,7 +25,7 @@ from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
 from revani.core.documents.place import HorizonPoint, Place, Window
 from revani.core.documents.shot import Framing, Shot
-from revani.core.documents.worded import assumed, worded
+from revani.core.documents.worded import assumed, said, worded
 
 __all__ = [
     "AXES",
@@ -73,5 +73,5 @@ __all__ = [
     "Thing",
     "TimeOfDay",
     "Window",
-    "assumed", "driven_measure", "worded",
+    "assumed", "driven_measure", "said", "worded",
 ]  # fmt: skip

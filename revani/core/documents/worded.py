@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from fractions import Fraction
+from typing import Any
 
 from pydantic import BaseModel
 from pydantic_core import PydanticUndefined
@@ -9,6 +10,12 @@ from pydantic_core import PydanticUndefined
 from revani.core.documents.mover import Axis, Mover, driven_measure
 from revani.core.measures import Measure
 from revani.core.units import decimals, duration
+
+
+def said(document: BaseModel) -> dict[str, Any]:
+    """What is kept of gear or a place: what was said of it, and not what is assumed."""
+    given = document.model_dump(mode="json", exclude_unset=True)
+    return given | document.model_dump(mode="json", include={"id", "kind"})
 
 
 def assumed(kind: type[BaseModel]) -> dict[str, str]:
@@ -55,6 +62,9 @@ def _of(document: BaseModel, path: str) -> Iterator[tuple[str, str]]:
             yield path + name, measure.show_whole(value, _PER.get(name, ""))
         elif name == "settle_s":
             yield path + name, duration(value)
+        elif isinstance(value, Fraction):
+            # A shutter as it stands on the dial.
+            yield path + name, str(value) if value < 1 and value.numerator == 1 else decimals(value, 6)
         elif isinstance(value, BaseModel):
             yield from _of(value, f"{path}{name}.")
         elif isinstance(value, tuple):

@@ -18,7 +18,7 @@ from revani.core.refusal import Refusal
 from revani.core.schools import SCHOOL_NAMES
 from revani.core.start import later_start, next_s, parse_clock, parse_start, show_start, start_s
 from revani.core.timing import Solution
-from revani.core.units import MINUS, count, decimals, duration, exact, parse_duration, stops
+from revani.core.units import MINUS, count, decimals, duration, exact, in_stops, parse_duration, stops
 
 _KELVINS = tuple(range(2_000, 10_100, 100))
 
@@ -41,7 +41,7 @@ def _read_stops(text: str) -> float:
 def _stops_field(label: str, name: str, step: float) -> Field:
     return Field(
         label,
-        lambda shot, _: f"{decimals(getattr(shot.light, name), 2)} stops",
+        lambda shot, _: f"{in_stops(getattr(shot.light, name), 2)}",
         lambda shot, text: shot.with_light(**{name: _read_stops(text)}),
         lambda shot, _, n: shot.with_light(**{name: round(getattr(shot.light, name) + n * step, 3)}),
     )

@@ -9,7 +9,7 @@ from revani.core.findings.light import lit, moment_at
 from revani.core.framing import passages
 from revani.core.program import Program
 from revani.core.start import show_start
-from revani.core.units import count, decimals, duration
+from revani.core.units import count, decimals, duration, in_stops
 
 _LONG_S = 1_800.0
 _HALF_STOP = 0.5
@@ -94,7 +94,7 @@ def filter_stays_too_long(program: Program) -> Finding | None:
         lens="light",
         sentence=f"With the filter on, {count(int(short.sum()), 'frame')} come out too dark.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M}, up to "
-        f"{decimals(-float(program.exposures.error_stops[short].min()), 1)} stops short.",
+        f"{in_stops(-float(program.exposures.error_stops[short].min()))} short.",
         fixes=usable(fix),
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(short[::-1]))]),
@@ -146,7 +146,7 @@ def angle_not_reached(program: Program) -> Finding | None:
         names = " and ".join(one.name for one in best.filters)
         fix = Fix(
             label=f"Begin with {names}",
-            price=f"{decimals(best.stops, 1)} stops; right for {count(best.frames_near, 'frame')}; {words}",
+            price=f"{in_stops(best.stops)}; right for {count(best.frames_near, 'frame')}; {words}",
             shot=lit(shot, **change),
         )
     later = Fix(
@@ -158,7 +158,7 @@ def angle_not_reached(program: Program) -> Finding | None:
         severity="mind",
         lens="light",
         sentence=f"A shutter angle of {decimals(shot.light.angle_deg, 0)}° wants "
-        f"{decimals(float(wanted[short].max()), 1)} stops of filter.",
+        f"{in_stops(float(wanted[short].max()))} of filter.",
         figures=f"Without, {count(int(short.sum()), 'frame')} are as short as "
         f"{show_shutter(float(program.exposures.shutter_s[short].min()))}: moving things will stutter.",
         fixes=usable(fix, later),

@@ -17,7 +17,7 @@ from revani.core.ramp import expose
 from revani.core.sky import day_events
 from revani.core.start import next_s
 from revani.core.timing import budget_s, ceil_to
-from revani.core.units import count, decimals, duration
+from revani.core.units import count, duration, in_stops
 
 # From one stop on a frame is badly exposed.
 BAD_STOPS = 1.0
@@ -100,7 +100,7 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
         sentence=f"The interval cuts the shutter at {show_shutter(room)}.",
         figures=f"{count(int(short.sum()), 'frame')} want up to {show_shutter(float(wanted.max()))}, but every "
         f"{duration(round(float(program.slot_s[at]), 3))} leaves {show_shutter(room)}"
-        + (f"; ISO rises by {decimals(rise, 1)} stops." if rise >= 0.05 else "."),
+        + (f"; ISO rises by {in_stops(rise)}." if rise >= 0.05 else "."),
         fixes=fixes,
         from_s=float(program.at_s[np.argmax(short)]),
         to_s=float(program.at_s[program.frame_count - 1 - np.argmax(short[::-1])]),
@@ -125,7 +125,7 @@ def manual_shutter_limit(program: Program) -> Finding | None:
         iso = min(iso, body.iso_max)
         brighter = Fix(
             label=f"{show_shutter(float(limit))} at ISO {iso}",
-            price=f"{decimals(np.log2(iso / light.iso), 1)} stops more grain",
+            price=f"{in_stops(np.log2(iso / light.iso))} more grain",
             shot=lit(program.shot, shutter_s=limit, iso=iso),
         )
     plain = Fix(
@@ -138,7 +138,7 @@ def manual_shutter_limit(program: Program) -> Finding | None:
         severity="fix" if light.school == "fixed" else "mind",
         lens="light",
         sentence=f"{body.name} holds its shutter for {show_shutter(float(limit))} at most in manual.",
-        figures=f"{show_shutter(float(light.shutter_s))} are wanted: {decimals(lost, 1)} stops less light a frame.",
+        figures=f"{show_shutter(float(light.shutter_s))} are wanted: {in_stops(lost)} less light a frame.",
         fixes=usable(brighter, plain),
     )
 
@@ -186,7 +186,7 @@ def frames_too_dark(program: Program) -> Finding | None:
         id="exposure.too-dark",
         severity="stop" if clipped else "fix",
         lens="light",
-        sentence=f"The darkest {_spoken((last - first + 1) * interval)} come out {decimals(worst, 1)} stops short.",
+        sentence=f"The darkest {_spoken((last - first + 1) * interval)} come out {in_stops(worst)} short.",
         figures=f"Shutter stands at {show_shutter(float(exposures.shutter_s[at]))}, "
         f"ISO at {marked_iso(float(exposures.iso[at]))}, from {program.local(float(program.at_s[first])):%H:%M} "
         f"to {program.local(float(program.at_s[last])):%H:%M}"
@@ -237,7 +237,7 @@ def _open_iso(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | N
     grain = float(np.log2(iso / now))
     return Fix(
         label=f"Hold ISO {iso}" if held else f"Open ISO to {iso}",
-        price=f"{decimals(grain, 1)} stops more grain in {count(int(bad.sum()), 'frame')}",
+        price=f"{in_stops(grain)} more grain in {count(int(bad.sum()), 'frame')}",
         shot=lit(program.shot, iso=iso, iso_ceiling=max(iso, light.iso_ceiling))
         if held
         else lit(program.shot, iso_ceiling=iso),
@@ -256,7 +256,7 @@ def _open_aperture(program: Program, stops: float) -> Fix | None:
     gain = 2 * float(np.log2(true_aperture(light.aperture) / true_aperture(aperture)))
     return Fix(
         label=f"Open to f/{aperture:g}",
-        price=f"{decimals(gain, 1)} stops; less is sharp in depth",
+        price=f"{in_stops(gain)}; less is sharp in depth",
         shot=lit(program.shot, aperture=aperture, aperture_open=_no_wider(light, aperture)),
     )
 
@@ -313,7 +313,7 @@ def frames_too_bright(program: Program) -> Finding | None:
         severity="stop" if clipped > program.frame_count / 20 else "fix",
         lens="light",
         sentence=f"The brightest {_spoken((last - first + 1) * float(program.timing.interval_s))} "
-        f"come out {decimals(worst, 1)} stops over.",
+        f"come out {in_stops(worst)} over.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M} to "
         f"{program.local(float(program.at_s[last])):%H:%M}, "
         f"at {show_shutter(float(program.exposures.shutter_s[first]))}"
@@ -334,7 +334,7 @@ def _lower_iso(program: Program, stops: float) -> Fix | None:
     iso = next((one for one in reversed(lower) if true_iso(one) <= wanted * 1.01), body.iso_min)
     return Fix(
         label=f"{'Hold' if light.school in ('fixed', 'aperture priority') else 'Begin at'} ISO {iso}",
-        price=f"{decimals(float(np.log2(light.iso / iso)), 1)} stops less light is wanted, and less grain",
+        price=f"{in_stops(float(np.log2(light.iso / iso)))} less light is wanted, and less grain",
         shot=lit(program.shot, iso=iso),
     )
 
@@ -353,7 +353,7 @@ def _close_aperture(program: Program, stops: float) -> Fix | None:
     lost = 2 * float(np.log2(true_aperture(aperture) / true_aperture(light.aperture)))
     return Fix(
         label=f"Close to f/{aperture:g}",
-        price=f"the dark end loses {decimals(lost, 1)} stops too",
+        price=f"the dark end loses {in_stops(lost)} too",
         shot=lit(program.shot, aperture=aperture),
     )
 
@@ -369,7 +369,7 @@ def _filter_on(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | 
     off = None if last == program.frame_count - 1 else moment_at(program, float(program.at_s[last + 1]))
     return Fix(
         label=f"Begin with {one.name}",
-        price=f"{decimals(one.stops, 1)} stops"
+        price=f"{in_stops(one.stops)}"
         + (f"; off again at {program.local(float(program.at_s[last + 1])):%H:%M}" if off else "; it stays on"),
         shot=lit(shot, filters=[one.id], filters_off=off.model_dump() if off else None),
     )

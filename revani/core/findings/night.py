@@ -12,7 +12,7 @@ from revani.core.light import moon_wash_stops
 from revani.core.night import GAP_SHOWS_PX, dark_windows, gap_px, stars_in
 from revani.core.program import Program
 from revani.core.sky import HORIZON_DEG
-from revani.core.units import count, decimals, duration
+from revani.core.units import count, decimals, duration, in_stops
 
 _WASH_STOPS = 1.0
 # A star that crosses more than this is seen as a dash (memory).
@@ -55,7 +55,7 @@ def stars_trail(program: Program) -> Finding | None:
                 lambda one: float(one.exposures.shutter_s.max()),
                 Fix(
                     label=f"At most {show_shutter(float(shutter))}",
-                    price=f"{decimals(lost, 1)} stops less light a frame, or as much more ISO",
+                    price=f"{in_stops(lost)} less light a frame, or as much more ISO",
                     shot=lit(shot, shutter_s=shutter),
                 ),
             ),
@@ -133,8 +133,7 @@ def moon_washes_out(program: Program) -> Finding | None:
         id="night.moon",
         severity="mind",
         lens="light",
-        sentence=f"A moon of {float(lit_part[first]):.0%} washes out faint stars "
-        f"by {decimals(float(wash.max()), 1)} stops.",
+        sentence=f"A moon of {float(lit_part[first]):.0%} washes out faint stars by {in_stops(float(wash.max()))}.",
         figures=f"It is up over the shot from {program.local(float(program.at_s[first])):%H:%M} to "
         f"{program.local(float(program.at_s[last])):%H:%M}; dark without it: {', '.join(windows) or 'not this night'}.",
         fixes=usable(

@@ -9,7 +9,7 @@ from revani.core.findings.light import helping, lit
 from revani.core.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
 from revani.core.program import Program
 from revani.core.ramp import as_school, expose
-from revani.core.units import count, decimals
+from revani.core.units import count, decimals, in_stops
 
 _STEP_STOPS = 1 / 3
 _FAST_STOPS_PER_MIN = 0.1
@@ -23,8 +23,7 @@ def _to_school(program: Program, school: School, label: str) -> Fix | None:
     worst = float(np.abs(got.error_stops).max())
     return Fix(
         label=label,
-        price=f"flicker {decimals(flicker, 2)} stops, at worst {decimals(worst, 1)} stops off; "
-        "a controller must set every frame",
+        price=f"flicker {in_stops(flicker, 2)}, at worst {in_stops(worst)} off; a controller must set every frame",
         shot=shot,
     )
 
@@ -47,7 +46,7 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
         id="exposure.flicker",
         severity="fix" if flicker > VISIBLE_TO_MOST else "mind",
         lens="light",
-        sentence=f"The film will flicker by {decimals(flicker, 2)} stops.",
+        sentence=f"The film will flicker by {in_stops(flicker, 2)}.",
         figures=f"{why}; over {VISIBLE_TO_MANY} many see it, over {VISIBLE_TO_MOST} most. "
         f"Smoothed afterwards, {decimals(after, 2)} would be left.",
         fixes=helping(
@@ -102,8 +101,8 @@ def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | Non
     gathered = float(np.log2(shutter / float(program.exposures.shutter_s[darkest])))
     return Fix(
         label=f"ISO ceiling {iso}",
-        price=f"{show_shutter(shutter)} in the dark gather {decimals(gathered, 1)} stops more; "
-        f"{decimals(float(taken.error_stops[darkest]), 1)} stops off",
+        price=f"{show_shutter(shutter)} in the dark gather {in_stops(gathered)} more; "
+        f"{in_stops(float(taken.error_stops[darkest]))} off",
         shot=low,
     )
 
@@ -119,8 +118,8 @@ def steps_under_the_dead_band(program: Program) -> Finding | None:
         id="exposure.dead-band",
         severity="mind",
         lens="light",
-        sentence=f"Brightness will jump by {decimals(jump, 1)} stops at a time.",
-        figures=f"The dead band, {decimals(light.dead_band_stops, 2)} stops, is wider than a step of a third.",
+        sentence=f"Brightness will jump by {in_stops(jump)} at a time.",
+        figures=f"The dead band, {in_stops(light.dead_band_stops, 2)}, is wider than a step of a third.",
         fixes=usable(
             Fix(
                 label="A dead band of 0.25 stops",
@@ -150,14 +149,14 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
         id="exposure.rate",
         severity="mind",
         lens="light",
-        sentence=f"The light changes by {decimals(fastest, 2)} stops a minute, the ramp by "
+        sentence=f"The light changes by {in_stops(fastest, 2)} a minute, the ramp by "
         f"{decimals(light.rate_stops_per_min, 2)} at most.",
         figures="Frames lag behind while it does.",
         fixes=helping(
             program,
             lambda one: _fastest_change(one) / one.shot.light.rate_stops_per_min,
             Fix(
-                label=f"Let it follow at {decimals(fastest * 1.1, 1)} stops a minute",
+                label=f"Let it follow at {in_stops(fastest * 1.1)} a minute",
                 price="brightness changes as fast as the light does",
                 shot=lit(program.shot, rate_stops_per_min=min(round(fastest * 1.1, 2), 100.0)),
             ),

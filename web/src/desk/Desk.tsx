@@ -50,70 +50,84 @@ export default function Desk() {
   const { plan } = desk;
 
   return (
-    <Flex direction="column" minH="100vh">
-      <Box px={{ base: "4", md: "6" }} pt="3" pb="4" flex="1" maxW="1800px" width="100%" mx="auto">
-        <DeskHeader
-          name={desk.shot.name}
-          under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
-          saving={desk.saving}
-          findings={plan.findings}
-          lens={lens}
-          onLens={setLens}
-          onSheet={setSheet}
-          onRun={run}
-          onRename={rename}
-        />
+    <Flex direction="column" minH="100vh" height={{ md: "100vh" }}>
+      {/* What is read out at the foot stands below what scrolls, and so covers nothing of it. */}
+      <Box flex="1" minH="0" overflowY={{ md: "auto" }} data-testid="desk">
+        <Box px={{ base: "4", md: "6" }} pt="3" pb="4" maxW="1800px" width="100%" mx="auto">
+          <DeskHeader
+            name={desk.shot.name}
+            under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
+            saving={desk.saving}
+            findings={plan.findings}
+            lens={lens}
+            onLens={setLens}
+            onSheet={setSheet}
+            onRun={run}
+            onRename={rename}
+          />
 
-        {desk.theirs && (
-          <Flex bg="failSoft" p="3" borderRadius="6px" gap="3" align="center" mb="3" wrap="wrap" role="alert">
-            <StateMark severity="fix" />
-            <span>This shot was saved elsewhere meanwhile; version {desk.theirs.version} stands there.</span>
-            <Action onClick={() => desk.settle("mine")}>Keep what is here</Action>
-            <Action onClick={() => desk.settle("theirs")}>Take what is there</Action>
-          </Flex>
-        )}
-
-        <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[lens]} />
-
-        <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
-          <Box flex="1" minW="0" width="100%">
-            <Loom
-              plan={plan}
-              lens={lens}
-              cursor={cursor}
-              onCursor={(number) => number && setCursor(number)}
-              edits={edits}
-              rates={rates}
-            />
-            <LensActions
-              lens={lens}
-              rates={rates}
-              moves={plan.lanes.axes.length > 0}
-              onRates={setRates}
-              onSheet={setSheet}
-              onWish={wish}
-            />
-            {lens === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
-            {lens === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
-          </Box>
-          <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
-            <Findings findings={plan.findings} onFix={desk.take} />
-            <chakra.p mt="3" fontSize="14px" color="inkSoft" data-testid="rehearsal">
-              {plan.rehearsal.told}
-            </chakra.p>
-            <Flex gap="2" mt="3">
-              <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
-                Undo
-              </Action>
-              <Action onClick={desk.redo} disabled={!desk.canRedo}>
-                Redo
-              </Action>
-              <Action ml="auto" onClick={() => setSheet("keys")} aria-label="Shortcuts">
-                ?
-              </Action>
+          {desk.theirs && (
+            <Flex
+              bg="failSoft"
+              p="3"
+              borderRadius="6px"
+              gap="3"
+              align="center"
+              mb="3"
+              wrap="wrap"
+              role="alert"
+            >
+              <StateMark severity="fix" />
+              <span>
+                This shot was saved elsewhere meanwhile; version {desk.theirs.version} stands there.
+              </span>
+              <Action onClick={() => desk.settle("mine")}>Keep what is here</Action>
+              <Action onClick={() => desk.settle("theirs")}>Take what is there</Action>
             </Flex>
-          </Box>
-        </Flex>
+          )}
+
+          <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[lens]} />
+
+          <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
+            <Box flex="1" minW="0" width="100%">
+              <Loom
+                plan={plan}
+                lens={lens}
+                cursor={cursor}
+                onCursor={(number) => number && setCursor(number)}
+                edits={edits}
+                rates={rates}
+              />
+              <LensActions
+                lens={lens}
+                rates={rates}
+                moves={plan.lanes.axes.length > 0}
+                onRates={setRates}
+                onSheet={setSheet}
+                onWish={wish}
+              />
+              {lens === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
+              {lens === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
+            </Box>
+            <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
+              <Findings findings={plan.findings} onFix={desk.take} />
+              <chakra.p mt="3" fontSize="14px" color="inkSoft" data-testid="rehearsal">
+                {plan.rehearsal.told}
+              </chakra.p>
+              <Flex gap="2" mt="3">
+                <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
+                  Undo
+                </Action>
+                <Action onClick={desk.redo} disabled={!desk.canRedo}>
+                  Redo
+                </Action>
+                <Action ml="auto" onClick={() => setSheet("keys")} aria-label="Shortcuts">
+                  ?
+                </Action>
+              </Flex>
+            </Box>
+          </Flex>
+        </Box>
       </Box>
       <ReadOut plan={plan} number={cursor} />
       <Sheets desk={desk} shot={desk.shot} id={id} sheet={sheet} onSheet={setSheet} />

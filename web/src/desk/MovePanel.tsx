@@ -113,6 +113,16 @@ const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, onPull, 
           <Files shotNow={shotNow} onTake={desk.takeShot} />
         </Panel>
       )}
+      {panel.turns.length > 0 && (
+        <Panel title={`It turns round ${panel.turns.length} times`} mb="4">
+          <chakra.p className="figure" fontSize="14px" data-testid="turns">
+            {panel.turns.join(" · ")}
+          </chakra.p>
+          <chakra.p fontSize="14px" color="inkSoft">
+            Times of the film; cut elsewhere.
+          </chakra.p>
+        </Panel>
+      )}
       <Presets presets={panel.presets} onTake={desk.takeShot} />
     </Box>
   );

@@ -1,6 +1,16 @@
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import type { DeskEdit } from "../api/client";
-import { band, colour, Label, LayerGround, type LayerProps, layerOf, trace } from "./layer";
+import {
+  band,
+  clearSpot,
+  colour,
+  Label,
+  LayerGround,
+  type LayerProps,
+  layerOf,
+  textWidth,
+  trace,
+} from "./layer";
 import { useDrag } from "./useDrag";
 
 /** What the layer hands back while something on it is dragged, and when it is let go. */
@@ -35,28 +45,16 @@ export const LightLayer = layerOf(
     const low = Math.min(...lower, ...given) - 0.5;
     const high = Math.max(...upper, ...given) + 0.5;
     const y = scaleLinear([low, high], [top + evHeight - 4, top + 4]);
-    const lines = y.ticks(evHeight > 100 ? 6 : 4);
+    const lines = y.ticks(evHeight > 100 ? 6 : evHeight > 60 ? 4 : 2);
+    const drawn = [scene, given].map((values) =>
+      values.map((value, i): [number, number] => [scale(at[i] ?? 0), y(value)]),
+    );
     return (
       <>
         <LayerGround name="Light" unit="EV at ISO 100" top={top} height={height} left={left} right={right}>
           <path d={band(at, lower, upper, scale, y)} fill={colour("accentSoft")} opacity={0.55}>
             <title>From overcast to clear</title>
           </path>
-          {lines.map((value) => (
-            <g key={value}>
-              <line
-                x1={left}
-                x2={right}
-                y1={y(value)}
-                y2={y(value)}
-                stroke={colour("line")}
-                strokeWidth={0.7}
-              />
-              <Label x={right - 6} y={y(value) - 3} textAnchor="end" size={10.5} figure tone="inkSoft">
-                {`EV ${String(value).replace("-", "−")}`}
-              </Label>
-            </g>
-          ))}
           {lanes.off && <path d={band(at, scene, given, scale, y)} fill={colour("failSoft")} />}
           <path
             d={trace(at, given, scale, y)}
@@ -66,20 +64,56 @@ export const LightLayer = layerOf(
             strokeDasharray="5 3"
           />
           <path d={trace(at, scene, scale, y)} fill="none" stroke={colour("accent")} strokeWidth={2} />
-          {lanes.notes.map((note) => (
-            <Label
-              key={note.at_s}
-              x={Math.min(Math.max(scale(note.at_s), left + 170), right - 200)}
-              y={Math.min(Math.max(y(note.ev) + 15, top + 14), top + evHeight - 7)}
-              textAnchor="middle"
-              size={11.5}
-              weight={600}
-              tone="fail"
-              halo
-            >
-              {note.text}
-            </Label>
-          ))}
+          {lines.map((value) => {
+            const text = `EV ${String(value).replace("-", "−")}`;
+            const wide = textWidth(text, 10.5) + 8;
+            const spot = clearSpot([{ x: right - 6 - wide / 2, y: y(value) - 3 }], wide, 11, drawn);
+            return (
+              <g key={value}>
+                <line
+                  x1={left}
+                  x2={right}
+                  y1={y(value)}
+                  y2={y(value)}
+                  stroke={colour("line")}
+                  strokeWidth={0.7}
+                />
+                {spot && (
+                  <Label x={right - 6} y={spot.y} textAnchor="end" size={10.5} figure tone="inkSoft">
+                    {text}
+                  </Label>
+                )}
+              </g>
+            );
+          })}
+          {lanes.notes.map((note) => {
+            const wide = textWidth(note.text, 12);
+            const x = Math.min(Math.max(scale(note.at_s), left + wide / 2 + 6), right - wide / 2 - 70);
+            // Below the scene, above what the frames get, else wherever nothing is drawn; the finding says it, too.
+            const rows = [y(note.ev) + 15, top + 14, top + evHeight - 7, top + evHeight / 2];
+            const spots = rows
+              .map((row) => Math.min(Math.max(row, top + 14), top + evHeight - 7))
+              .flatMap((row) =>
+                [x, left + wide / 2 + 6, right - wide / 2 - 70].map((at) => ({ x: at, y: row })),
+              );
+            const spot = clearSpot(spots, wide, 12, drawn);
+            return (
+              spot && (
+                <Label
+                  key={note.at_s}
+                  x={spot.x}
+                  y={spot.y}
+                  textAnchor="middle"
+                  size={11.5}
+                  weight={600}
+                  tone="fail"
+                  halo
+                >
+                  {note.text}
+                </Label>
+              )
+            );
+          })}
           {lanes.wishes.map((wish) => (
             <Post key={wish.index} wish={wish} scale={scale} y={y} foot={top + evHeight} edits={edits} />
           ))}

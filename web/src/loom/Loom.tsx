@@ -250,7 +250,8 @@ function useRoom(box: React.RefObject<HTMLDivElement | null>): number {
   const [room, setRoom] = useState(0);
   useEffect(() => {
     const measure = () => {
-      const top = (box.current?.getBoundingClientRect().top ?? 0) + window.scrollY;
+      const scrolled = box.current?.closest("[data-testid=desk]")?.scrollTop ?? 0;
+      const top = (box.current?.getBoundingClientRect().top ?? 0) + window.scrollY + scrolled;
       setRoom(window.innerHeight - top - 58);
     };
     measure();

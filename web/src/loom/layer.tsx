@@ -135,3 +135,45 @@ export function band(
   );
   return path(xs) ?? "";
 }
+
+/** A place for words: its middle and its baseline. */
+export interface Spot {
+  x: number;
+  y: number;
+}
+
+interface Box {
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+}
+
+/** Whether a drawn trace, points in pixels in order of x, runs through a box. */
+function runsThrough(points: [number, number][], box: Box): boolean {
+  return points.some(([x, y], i) => {
+    const [fromX, fromY] = points[Math.max(i - 1, 0)] ?? [x, y];
+    if (x < box.left || fromX > box.right) return false;
+    // A piece may cross the box between its ends.
+    const low = Math.min(y, fromY);
+    const high = Math.max(y, fromY);
+    return high >= box.top && low <= box.bottom;
+  });
+}
+
+/** The first of some spots at which words of a width cover no trace; null where they would everywhere. */
+export function clearSpot(
+  spots: Spot[],
+  width: number,
+  size: number,
+  traces: [number, number][][],
+): Spot | null {
+  const clear = ({ x, y }: Spot) => {
+    const box = { left: x - width / 2, right: x + width / 2, top: y - size, bottom: y + size * 0.25 };
+    return !traces.some((points) => runsThrough(points, box));
+  };
+  return spots.find(clear) ?? null;
+}
+
+/** About how wide words are drawn. */
+export const textWidth = (text: string, size: number) => text.length * size * 0.54;

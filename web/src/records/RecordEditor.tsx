@@ -68,7 +68,9 @@ interface EditorProps<T> {
 }
 
 const written = (field: RecordField, value: unknown, shown: Record<string, string>): string => {
+  if (value === undefined) return "";
   if (field.kind === "measured") return shown[field.path] ?? "";
+  if (field.kind === "exact") return shown[field.path] ?? (value == null ? "" : String(value));
   if (field.kind === "skyline")
     return ((value as { azimuth_deg: number; altitude_deg: number }[] | undefined) ?? [])
       .map((point) => `${point.azimuth_deg}:${point.altitude_deg}`)

@@ -89,7 +89,7 @@ export default function Shots() {
               Copy
             </Action>
             <Action
-              aria-label={`${archived ? "Use again" : "Put away"}: ${shot.name}`}
+              aria-label={`${archived ? "Use it again" : "Put it away"}: ${shot.name}`}
               onClick={() => away.mutate({ id, version, archived, document: shot })}
             >
               {archived ? "Use it again" : "Put it away"}
