@@ -12,6 +12,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
+from revani.core.begin import begun_with
 from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, assumed, said, worded
 from revani.core.findings import Neighbour
 from revani.core.fitting import compile_fitted
@@ -137,6 +138,15 @@ async def add_shot(shot: Shot, db: Db) -> SavedShot:
     """Save a new shot. Gear and a place that are not known here come in with it."""
     await _check(shot)
     return SavedShot(**_fields(await shots.bring_in(db, shot)))
+
+
+@router.post("/shots/new", status_code=201)
+async def new_shot(db: Db) -> SavedShot:
+    """A shot to begin with, of the first gear and place that there are. Raises Refusal that names what is missing."""
+    gear = [SavedGear(**_fields(one)).document for one in await records.everything(db, "gear")]
+    places = [SavedPlace(**_fields(one)).document for one in await records.everything(db, "place")]
+    shot = begun_with(gear, places, time.time())
+    return SavedShot(**_fields(await shots.insert(db, shot)))
 
 
 @router.get("/shots/{id}")

@@ -453,9 +453,7 @@ async def _view(conn: Any, run: Run) -> RunView:
         next_in_s=next_in_s,
         next_in=duration(round(next_in_s)) if next_in_s is not None else "",
         progress=used / run.frame_count,
-        film_so_far=duration(
-            round(float(program.timing.playback_s * run.taken if shot.live else run.taken / program.timing.fps), 1)
-        ),
+        film_so_far=duration(round(_film_so_far_s(run, program, now_s), 1)),
         last_frame_clock=f"{program.local(float(program.at_s[-1])):%H:%M}",
         left=duration(max(0, round(float(program.at_s[-1]) - now_s))) if live else "",
         newest_number=last_taken.number if last_taken else None,
@@ -479,6 +477,13 @@ async def _view(conn: Any, run: Run) -> RunView:
         gaps_tone=gaps_tone,
         film_name=_film_name(run),
     )
+
+
+def _film_so_far_s(run: Run, program: Program, now_s: float) -> float:
+    """How much film there is: of the frames that are taken, or of a film that is being made."""
+    if program.shot.live and run.state == "running" and not run.taken:
+        return min(max(now_s - program.start_s, 0.0), float(program.timing.event_s))
+    return float(program.timing.playback_s * run.taken if program.shot.live else run.taken / program.timing.fps)
 
 
 def _turns(program: Program, taken: JournalFrame | None) -> list[str]:

@@ -9,7 +9,11 @@ from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.actions import interaction
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
+from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
@@ -48,21 +52,29 @@ class Page:
 
         self.wait(look)
 
+    def tap(self, css: str) -> None:
+        """Touch something, as a finger does."""
+        element = self.find(css)
+        self.script("arguments[0].scrollIntoView({block: 'center'})", element)
+        finger = PointerInput(interaction.POINTER_TOUCH, "finger")
+        actions = ActionBuilder(self.driver, mouse=finger)
+        actions.pointer_action.move_to(element).pointer_down().pause(0.06).pointer_up()
+        actions.perform()
+
     def value(self, field: str) -> str:
         """What a number of the sentence shows."""
         return self.find(f'[data-field="{field}"]').get_attribute("value") or ""
 
     def type(self, field: str, text: str) -> None:
-        """Type over a number of the sentence, without leaving it."""
+        """Type over a number of the sentence at a person's pace, without leaving it; a line's end is Enter."""
         self.click(f'[data-field="{field}"]')
-        box = self.find(f'[data-field="{field}"]')
-        box.send_keys("\ue009a\ue000" + text)
+        self.over(text)
 
     def keys(self, text: str) -> None:
         """Type into what has the focus at a person's pace, 120 ms a key."""
         chain = ActionChains(self.driver)
         for key in text:
-            chain.send_keys(key).pause(0.12)
+            chain.send_keys(Keys.ENTER if key == "\n" else key).pause(0.12)
         chain.perform()
 
     def over(self, text: str) -> None:

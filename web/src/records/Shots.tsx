@@ -6,6 +6,13 @@ import { api, Refused, type Shot, told } from "../api/client";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
+/** Everything that is wrong with what was brought in, each with its place in the file. */
+const lines = (error: Error): string[] => {
+  if (!(error instanceof Refused)) return [error.message];
+  const faults = error.faults.length ? error.faults : [{ path: error.path, allowed: error.message }];
+  return faults.slice(0, 12).map(({ path, allowed }) => (path ? `${path}: ${allowed}` : allowed));
+};
+
 /** All shots; a new one is made from an old one or from a file. */
 export default function Shots() {
   const go = useNavigate();
@@ -38,6 +45,10 @@ export default function Shots() {
       ),
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
+  const fresh = useMutation({
+    mutationFn: () => told(api.POST("/api/shots/new")),
+    onSuccess: (saved) => go(`/shots/${saved.id}`),
+  });
   const bring = useMutation({
     mutationFn: async (file: File) => {
       let shot: Shot;
@@ -51,7 +62,7 @@ export default function Shots() {
     },
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
-  const faults = [copy.error, bring.error, away.error].filter((error) => error !== null);
+  const faults = [copy.error, bring.error, away.error, fresh.error].filter((error) => error !== null);
   if (!shots.data) return <Waiting>{shots.error?.message}</Waiting>;
   return (
     <Shell title={<b>Shots</b>} tab="Shots">
@@ -62,7 +73,8 @@ export default function Shots() {
       <Panel>
         {shots.data.length === 0 && (
           <Box color="inkSoft">
-            No shot yet. Bring one in from a file, or start with the demo’s: they can be copied and changed.
+            No shot yet. A new one takes the first body, lens and card of your <Leads to="/kit">Kit</Leads>{" "}
+            and the first of your <Leads to="/places">Places</Leads>; all of it can be changed on its desk.
           </Box>
         )}
         {shots.data.map(({ id, version, archived, document: shot }) => (
@@ -97,6 +109,9 @@ export default function Shots() {
           </Flex>
         ))}
         <Flex pt="4" gap="4" align="center" wrap="wrap">
+          <Action strong disabled={fresh.isPending} onClick={() => fresh.mutate()} data-testid="new-shot">
+            New shot
+          </Action>
           <chakra.label cursor="pointer" fontWeight="700">
             Bring in a shot from a file{" "}
             <chakra.input
@@ -112,12 +127,11 @@ export default function Shots() {
               }}
             />
           </chakra.label>
-          {faults.map((error) => (
-            <Said key={error.message}>
-              {error instanceof Refused && error.path ? `${error.path}: ` : ""}
-              {error.message}
-            </Said>
-          ))}
+          {faults
+            .flatMap((error) => lines(error))
+            .map((line) => (
+              <Said key={line}>{line}</Said>
+            ))}
         </Flex>
       </Panel>
     </Shell>

@@ -113,6 +113,15 @@ export default function Review() {
           )}
         </Panel>
       </Grid>
+      {run.data.overridden.length > 0 && (
+        <Panel title="Armed although" mt="5">
+          {run.data.overridden.map((sentence) => (
+            <Flex key={sentence} gap="2" align="baseline">
+              <StateMark severity="mind" /> {sentence}
+            </Flex>
+          ))}
+        </Panel>
+      )}
       <Panel title="Gaps" mt="5">
         <Gaps run={run.data} frames={frames.data} onChoose={setChosen} />
       </Panel>

@@ -235,7 +235,8 @@ function Ended({ run }: { run: RunView }) {
         {run.film_so_far}
       </chakra.div>
       <Box fontSize="22px" color="inkSoft">
-        of film{run.reason && `. ${run.reason}`}
+        {run.state === "running" ? "of film so far" : "of film"}
+        {run.reason && `. ${run.reason}`}
       </Box>
     </Box>
   );
