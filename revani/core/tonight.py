@@ -84,7 +84,9 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
     """The strip from two hours ago to a day ahead, with the programs of shots that fall into it."""
     from_s, to_s = now_s - _BACK_S, now_s + _AHEAD_S
     zone = ZoneInfo(place.time_zone)
-    sky = sky_over(place, from_s, to_s)
+    # Further back, so that a dark that has begun is told from its beginning.
+    sky = sky_over(place, now_s - _AHEAD_S / 2, to_s)
+    night = np.linspace(now_s - _AHEAD_S / 2, to_s, 500)
     at = np.linspace(from_s, to_s, 300)
     sun, moon = sky.sun(at).altitude_deg, sky.moon(at).altitude_deg
     events = [event for event in (*sky.sun_crossings, *sky.moon_crossings) if from_s <= event.at_s <= to_s]
@@ -92,7 +94,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
         (program for program in programs if program.end_s > from_s and program.start_s < to_s),
         key=lambda program: program.start_s,
     )
-    dark, dark_clock = _dark(sun, at, now_s, zone)
+    dark, dark_clock = _dark(sky.sun(night).altitude_deg, night, now_s, zone)
     judged = [(program, judge(program)) for program in shown]
     return Tonight(
         place=place,

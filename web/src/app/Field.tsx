@@ -17,10 +17,11 @@ export const control = {
 export function Field(props: {
   label: string;
   unit?: string;
+  hint?: string;
   fault?: string;
   children: (id: string) => ReactNode;
 }) {
-  const { label, unit, fault, children } = props;
+  const { label, unit, hint, fault, children } = props;
   const id = useId();
   return (
     <Box>
@@ -36,6 +37,11 @@ export function Field(props: {
         <span>{unit}</span>
       </chakra.label>
       {children(id)}
+      {hint && (
+        <Box fontSize="13px" color="inkSoft">
+          {hint}
+        </Box>
+      )}
       {fault && <Said>{fault}</Said>}
     </Box>
   );

@@ -38,7 +38,13 @@ const WORDS = [
 /** Everything that can be done without a mouse, and the words that are the desk's own. */
 export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
-    <Sheet title="By keyboard" open={open} onClose={onClose} width="860px" testId="shortcuts">
+    <Sheet
+      title="By keyboard, and in the desk's own words"
+      open={open}
+      onClose={onClose}
+      width="860px"
+      testId="shortcuts"
+    >
       <Grid templateColumns={{ base: "1fr", md: "1fr 1fr" }} gap="6">
         <Grid templateColumns="auto 1fr" columnGap="5" rowGap="1.5" alignContent="start">
           {KEYS.map(([key, meaning]) => (

@@ -19,7 +19,8 @@ const FIELDS: RecordField[] = [
   {
     path: "horizon",
     label: "Raised horizon",
-    unit: "azimuth:height … such as 235:4 262:6; straight between, flat beyond unless it closes",
+    unit: "azimuth:height … such as 235:4 262:6",
+    hint: "Straight from point to point; flat beyond the outermost ones, unless they go all round with no gap of 180° or more.",
     kind: "skyline",
   },
   { path: "window", label: "Open hours", unit: "such as 15:00-23:30 tide", kind: "hours" },

@@ -11,6 +11,8 @@ export interface RecordField {
   path: string;
   label: string;
   unit?: string;
+  /** What one should know of it, below the field. */
+  hint?: string;
   kind?:
     | "text"
     | "number"
@@ -238,7 +240,7 @@ export function RecordEditor<T extends Document>(props: EditorProps<T>) {
             );
           const stands = assumed[field.path];
           return (
-            <Field key={field.path} label={field.label} unit={field.unit} fault={fault}>
+            <Field key={field.path} label={field.label} unit={field.unit} hint={field.hint} fault={fault}>
               {(id) => (
                 <chakra.input
                   id={id}

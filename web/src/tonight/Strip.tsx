@@ -98,7 +98,8 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
             const from = Math.max(x(shot.from_s), left);
             const to = Math.min(x(shot.to_s), width);
             const y = TOP + SKY + 20 + shot.row * ROW;
-            const late = from > width - 270;
+            // Beside a bar that begins near the right edge its words stand before the edge.
+            const late = from > width - (width > 700 ? 430 : 270);
             return (
               <g key={shot.id}>
                 <rect
