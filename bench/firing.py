@@ -22,7 +22,8 @@ def rows() -> list[Row]:
     shot = make_shot(name="Bench firing", kit=kit, light=light, timing=Timing(fps=30, interval_s=1, frame_count=FRAMES))
     with httpx.Client(base_url=HOME, trust_env=False, timeout=30) as http:
         http.post("/api/shots", json=shot.model_dump(mode="json")).raise_for_status()
-        run = http.post("/api/runs", json={"shot_id": str(shot.id), "when": "now", "speed": 1}).json()
+        order = {"shot_id": str(shot.id), "when": "now", "speed": 1, "anyway": True, "queue": True}
+        run = http.post("/api/runs", json=order).raise_for_status().json()
         while http.get(f"/api/runs/{run['id']}").json()["state"] in ("armed", "running"):
             time.sleep(1)
         frames = http.get(f"/api/runs/{run['id']}/frames").json()

@@ -28,7 +28,10 @@ def compile_fitted(shot: Shot) -> Program:
 
     Raises Refusal where nothing near it can be planned.
     """
-    return _kept(shot.model_dump_json())
+    try:
+        return compile_shot(shot)
+    except Refusal:
+        return _kept(shot.model_dump_json())
 
 
 @lru_cache(maxsize=32)

@@ -272,7 +272,18 @@ def day_events(place: Place, day: date) -> dict[str, float | None]:
     Rise, set and twilights as they fall on that civil date, like moonrise and moonset; the low sun, the
     blue hour (both common practice, no source) and the dark of that date's evening, from noon to noon.
     """
+    return sun_events_of(place, day) | _moon_and_evening(place, day)
+
+
+def day_event(place: Place, day: date, name: str) -> float | None:
+    """One of them, without looking for the others where that takes longer."""
     found = sun_events_of(place, day)
+    return found[name] if name in found else _moon_and_evening(place, day)[name]
+
+
+@lru_cache(maxsize=64)
+def _moon_and_evening(place: Place, day: date) -> dict[str, float | None]:
+    found: dict[str, float | None] = {}
     start, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))
     noon = start + (end - start) / 2
     sky = sky_over(place, start, noon + 86_400)

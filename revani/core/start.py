@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 from revani.core.documents import ClockStart, InstantStart, Place, RidgeEvent, Shot, Start, SunEventName, SunStart
 from revani.core.refusal import Refusal
-from revani.core.sky import day_events, local_midnight_s, ridge_crossings, sky_over
+from revani.core.sky import day_event, day_events, local_midnight_s, ridge_crossings, sky_over
 from revani.core.units import MINUS, duration, parse_duration
 
 _SUN_EVENTS: tuple[str, ...] = get_args(SunEventName)
@@ -68,7 +68,7 @@ def starting_at(shot: Shot, now_s: float) -> Shot:
 def _on(moment: ClockStart | SunStart | RidgeEvent, place: Place, day: date) -> list[float]:
     """The instants of a date at which a moment is: none, one, or two where the clocks go back over it."""
     if isinstance(moment, SunStart):
-        at = day_events(place, day)[moment.event]
+        at = day_event(place, day, moment.event)
         return [] if at is None else [at + moment.offset_s]
     if isinstance(moment, RidgeEvent):
         begin, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))

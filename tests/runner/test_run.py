@@ -117,7 +117,8 @@ def test_start_now_begins_within_seconds_whatever_the_sentence_says(client: http
     assert done["taken"] == 3
     frames = client.get(f"/api/runs/{run['id']}/frames").json()
     # In real time a frame is taken within a tenth of a second of its due time.
-    assert sorted(frame["late_s"] for frame in frames)[1] < 0.1
+    # The first comes when the camera is set up, and is not called late.
+    assert frames[0]["late_s"] is None and min(frame["late_s"] for frame in frames[1:]) < 0.1
 
 
 def test_a_run_is_told_as_it_happens(client: httpx.Client) -> None:

@@ -1,11 +1,13 @@
 """What stands in the picture, and on the lens, that one should know of."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from revani.core.exposure import show_shutter
 from revani.core.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import lit, moment_at
+from revani.core.findings.movechange import milder
 from revani.core.framing import passages
 from revani.core.program import Program
 from revani.core.start import show_start
@@ -124,6 +126,14 @@ def filter_off_at_no_time(program: Program) -> Finding | None:
     )
 
 
+def _too_short(program: Program) -> NDArray[np.bool_]:
+    """Which frames are a stop or more shorter than the wanted angle, for want of a filter."""
+    if program.shot.light.angle_deg is None:
+        return np.zeros(program.frame_count, dtype=bool)
+    wanted = wanted_nd_stops(program.shot, program.light_on, program.slot_s)
+    return np.asarray((wanted - program.nd_stops > 1) & (wanted > 1))
+
+
 @finding
 def angle_not_reached(program: Program) -> Finding | None:
     """The wanted shutter angle is not reached by day without a filter, or with the one that is on."""
@@ -131,7 +141,7 @@ def angle_not_reached(program: Program) -> Finding | None:
     if shot.light.angle_deg is None:
         return None
     wanted = wanted_nd_stops(shot, program.light_on, program.slot_s)
-    short = (wanted - program.nd_stops > 1) & (wanted > 1)
+    short = _too_short(program)
     if not short.any():
         return None
     best = next(iter(advise(shot, program.light_on, program.slot_s)), None)
@@ -149,6 +159,8 @@ def angle_not_reached(program: Program) -> Finding | None:
             price=f"{in_stops(best.stops)}; right for {count(best.frames_near, 'frame')}; {words}",
             shot=lit(shot, **change),
         )
+        if not milder(fix.shot, lambda one: float(_too_short(one).sum()), float(short.sum())):
+            fix = None
     later = Fix(
         label="Add blur later, in software", price="short shutters stay as they are", shot=lit(shot, angle_deg=None)
     )

@@ -14,7 +14,7 @@ from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.price import price, retimed
 from revani.core.program import Program, compile_shot
 from revani.core.ramp import expose
-from revani.core.sky import day_events
+from revani.core.sky import sun_events_of
 from revani.core.start import next_s
 from revani.core.timing import budget_s, ceil_to
 from revani.core.units import count, duration, in_stops
@@ -32,16 +32,23 @@ def lit(shot: Shot, **change: object) -> Shot:
 
 
 def helping(program: Program, amount: Callable[[Program], float], *fixes: Fix | None) -> tuple[Fix, ...]:
-    """The fixes that can be planned, and that make what is amiss clearly less."""
+    """The fixes that can be planned, and whose settings make what is amiss clearly less.
+
+    A longer interval leaves more room for the shutter whatever the settings are, so it is not tried out.
+    """
     now = amount(program)
-    return tuple(fix for fix in usable(*fixes) if amount(_exposed(program, fix.shot)) < now * 0.98)
+    return tuple(
+        fix
+        for fix in usable(*fixes)
+        if fix.shot.timing != program.shot.timing or amount(_exposed(program, fix.shot)) < now * 0.98
+    )
 
 
 def _exposed(program: Program, shot: Shot) -> Program:
-    """The program of a changed shot; only exposed anew where nothing but settings have changed."""
+    """The program of a shot with other light; only exposed anew where nothing but settings have changed."""
     old, new = program.shot.light, shot.light
     same_light = old.filters == new.filters and old.filters_off == new.filters_off
-    if shot.timing == program.shot.timing and same_light and old.noise_reduction == new.noise_reduction:
+    if same_light and old.noise_reduction == new.noise_reduction:
         return replace(program, shot=shot, exposures=expose(shot, program.light_on))
     return compile_shot(shot)
 
@@ -378,7 +385,7 @@ def _filter_on(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | 
 def moment_at(program: Program, at_s: float) -> Start:
     """An instant of the shot by what the sun does that evening or morning, else by the clock, to the minute."""
     place = program.shot.place
-    events = day_events(place, program.local(program.start_s).date())
+    events = sun_events_of(place, program.local(program.start_s).date())
     for event in ("sunset", "civil dusk", "sunrise"):
         base = events[event]
         if base is not None and abs(offset := round((at_s - base) / 60) * 60) <= 86_400:
