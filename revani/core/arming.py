@@ -50,12 +50,12 @@ class Booking(NamedTuple):
 def in_the_way(wanted: Booking, others: Sequence[Booking]) -> Booking | None:
     """The run that ends last of those that a new one would collide with; None where the rig is free for it.
 
-    Runs on the wall's clock go together when their hours do; one on a faster stage has the rig until it ends.
+    Runs go together when their hours do; of two on a faster stage, which begin at once, one waits.
     """
     colliding = [
         other
         for other in others
-        if not (wanted.paced and other.paced)
+        if not (wanted.paced or other.paced)
         or (wanted.from_s < other.to_s + CHANGE_S and wanted.to_s + CHANGE_S > other.from_s)
     ]
     return max(colliding, key=lambda one: one.to_s, default=None)

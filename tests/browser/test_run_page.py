@@ -1,12 +1,16 @@
 """A run as one arms it, watches it, stops it and looks at it afterwards."""
 
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
 import httpx
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import Select
 
 from revani.core.documents import ClockStart, Light
 from revani.core.timing import Timing
 from tests.browser.conftest import Page
-from tests.conftest import eventually, make_kit
+from tests.conftest import eventually, make_kit, make_place
 from tests.desk import new_shot, on_the_rig
 
 
@@ -91,3 +95,19 @@ def test_a_first_shot_is_made_with_one_press(page: Page, client: httpx.Client) -
     page.click("[data-testid=new-shot]")
     page.until("timing.frame_count", "300 frames")
     page.wait(lambda d: d.title == "New shot · Revani")
+
+
+def test_a_day_on_which_everything_is_planned_does_not_fill_the_page(page: Page, client: httpx.Client) -> None:
+    place = make_place(name="Crowded cove")
+    now = datetime.now(ZoneInfo(place.time_zone)) + timedelta(hours=2)
+    for number in range(14):
+        new_shot(client, name=f"Crowd {number}", place=place, date=now.date(), start=ClockStart(time=f"{now:%H:%M}"))
+    page.open("/")
+    page.wait(
+        lambda d: (
+            Select(d.find_element(By.CSS_SELECTOR, "[aria-label=Place]")).select_by_visible_text(place.name) is None
+        )
+    )
+    more = page.find("[data-testid=more-shots]")
+    assert "8 more shots" in more.text
+    assert page.script("return document.documentElement.scrollHeight") < 2_000

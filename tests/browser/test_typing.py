@@ -77,6 +77,23 @@ def test_a_value_that_is_left_while_the_one_before_is_still_on_its_way_is_kept_w
     page.until("timing.fps", "24 fps")
 
 
+def test_who_leaves_the_desk_right_after_typing_leaves_nothing_behind(page: Page, client: httpx.Client) -> None:
+    id = desk(page, client)
+    page.click('[data-field="timing.interval_s"]')
+    page.over("40 s")
+    page.wait(lambda d: d.find_element(By.LINK_TEXT, "Tonight").click() is None)
+    page.wait(lambda _: stored(client, id)["timing"]["interval_s"] == 40)
+    # Back on the desk it stands there, too.
+    page.script("window.history.back()")
+    page.until("timing.interval_s", "40 s")
+    page.click('[data-field="timing.playback_s"]')
+    page.over("12 s")
+    page.until("timing.frame_count", "360 frames")
+    # The tab is closed, or goes elsewhere, while the number still stands in its field.
+    page.open("/kit")
+    page.wait(lambda _: stored(client, id)["timing"]["playback_s"] == 12)
+
+
 def test_escape_lets_go_and_what_is_the_same_is_no_edit(page: Page, client: httpx.Client) -> None:
     id = desk(page, client)
     page.write("timing.interval_s", "45 s", Keys.ESCAPE)

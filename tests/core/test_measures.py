@@ -126,3 +126,8 @@ def test_a_documents_measured_values_are_worded_by_their_paths() -> None:
         # What is shown can be sent back.
         cells = {part: there[f"axes.0.{part}"] for part in ("low", "high", "speed", "acceleration", "step", "settle_s")}
         assert Axis.model_validate({"name": "slide"} | cells).high == pytest.approx(1200, rel=1e-3)
+
+
+def test_five_ounces_are_shown_to_the_gram() -> None:
+    assert WEIGHT.show_whole(WEIGHT.read("5 oz")) == "0.142 kg"
+    assert LENGTH.show_whole(1219.2) == "1,219.2 mm" and LENGTH.show_whole(0.0125) == "0.0125 mm"

@@ -11,7 +11,10 @@ from pydantic import ValidationError
 from revani.core.documents import ClockStart, FilmTime, FrameNumber, Light, Pace, Shot
 from revani.core.findings import judge
 from revani.core.limits import over_speed_or_force
+from revani.core.motionlanes import turning_points
+from revani.core.moveedit import MoveEdit, apply_move_edit
 from revani.core.movetable import move_table
+from revani.core.movewords import show_moment
 from revani.core.presets import presets
 from revani.core.program import compile_shot
 from revani.core.refusal import Refusal
@@ -155,3 +158,20 @@ def test_at_the_bounds_of_a_key_everything_is_judged_in_finite_numbers() -> None
     for one in judge(compile_shot(far)):
         assert "inf" not in one.figures and "nan" not in one.figures
         json.loads(one.model_dump_json(), parse_constant=pytest.fail)
+
+
+def test_a_key_that_is_set_next_to_a_frame_stands_on_it() -> None:
+    program = compile_shot(shot_of(key(9000, slide=500)))
+    for off, expected in ((0.015, 0.0), (30.04, 30.0), (29.96, 30.0), (45.0, 45.0)):
+        edit = MoveEdit(action="set", at_s=program.start_s + off, positions={"slide": 100})
+        after = apply_move_edit(program, edit)
+        assert after.move and after.move.keys[0].at.after_s == expected  # type: ignore[union-attr]
+    first = apply_move_edit(program, MoveEdit(action="set", at_s=program.start_s + 0.015, positions={"slide": 1}))
+    assert first.move and show_moment(first.move.keys[0].at, first) == "+ 0 s"
+
+
+def test_turning_points_stand_before_a_film_is_armed() -> None:
+    timing = Timing.model_validate({"fps": 30, "interval_s": "1/30", "event_s": 70})
+    film = shot_of(key(0, slide=0), key(20, slide=1000), kind="live", repeat="ping-pong", timing=timing)
+    assert turning_points(compile_shot(film)) == ["20 s", "40 s", "1 min"]
+    assert turning_points(compile_shot(pass_())) == []

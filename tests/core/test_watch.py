@@ -84,8 +84,11 @@ def test_before_arming_it_is_told_what_will_fail_and_how_fast_a_stage_may_go() -
         (Booking("new", 1000, 2000, True), [Booking("a", 3000, 4000, True)], None),
         (Booking("new", 5000, 6000, True), [Booking("a", 3000, 4000, True)], None),
         (Booking("new", 4010, 6000, True), [Booking("a", 3000, 4000, True)], "a"),
-        (Booking("new", 1000, 2000, True), [Booking("fast", 0, 30, False)], "fast"),
-        (Booking("new", 0, 30, False), [Booking("a", 90_000, 99_000, True)], "a"),
+        (Booking("new", 1000, 2000, True), [Booking("fast", 0, 990, False)], "fast"),
+        (Booking("new", 1000, 2000, True), [Booking("fast", 0, 30, False)], None),
+        (Booking("new", 0, 30, False), [Booking("a", 90_000, 99_000, True)], None),
+        (Booking("new", 0, 30, False), [Booking("a", 20, 99_000, True)], "a"),
+        (Booking("new", 0, 30, False), [Booking("fast", 500, 600, False)], "fast"),
         (Booking("new", 1000, 9000, True), [Booking("a", 1500, 3000, True), Booking("b", 4000, 5000, True)], "b"),
     ],
 )  # fmt: skip

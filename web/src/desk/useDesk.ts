@@ -149,6 +149,32 @@ export function useDesk(id: string, rates: boolean) {
     }
   }, []);
 
+  // Who leaves the desk leaves nothing behind: neither what was just taken nor what still stands in a field.
+  const gone = useRef(false);
+  const flush = useCallback(() => {
+    const shot = typing.current ? shown.current?.shot : history.current?.present;
+    if (!shot || JSON.stringify(shot) === savedText.current) return;
+    savedText.current = JSON.stringify(shot);
+    void api
+      .PUT("/api/shots/{id}", {
+        params: { path: { id }, header: { "If-Match": version.current } },
+        body: shot,
+        keepalive: true,
+      })
+      .then(() => queries.invalidateQueries({ queryKey: ["shot", id] }))
+      .catch(() => undefined);
+  }, [id, queries]);
+  useEffect(() => {
+    gone.current = false;
+    window.addEventListener("pagehide", flush);
+    return () => {
+      window.removeEventListener("pagehide", flush);
+      gone.current = true;
+      typing.current = null;
+      flush();
+    };
+  }, [flush]);
+
   const stand = useCallback(
     (answer: Plan) => {
       if (!typing.current) {
@@ -159,8 +185,9 @@ export function useDesk(id: string, rates: boolean) {
       setFault(null);
       setBrought(answer.brought);
       step({ do: "set", shot: answer.shot });
+      if (gone.current) flush();
     },
-    [planner, setPlan, step],
+    [planner, setPlan, step, flush],
   );
 
   /** Make an edit, after those that were made before it. False where it is refused. */

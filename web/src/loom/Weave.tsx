@@ -39,6 +39,7 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
   return (
     <g>
       <Label x={left - 10} y={top + height / 2} textAnchor="end" size={13} weight={700} tone="ink">
+        <title>Each thread leads from the moment of a frame to its place in the film</title>
         Weave
       </Label>
       <Label x={left - 10} y={top + height / 2 + 15} textAnchor="end" size={11.5} figure tone="inkSoft">
