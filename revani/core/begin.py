@@ -23,7 +23,8 @@ def begun_with(gear: Sequence[Gear], places: Sequence[Place], now_s: float) -> S
     """
     missing = [word for kind, word in ((Body, "body"), (Lens, "lens"), (Card, "card")) if not _first(gear, kind)]
     if missing:
-        raise Refusal("kit", f"A shot needs a {' and a '.join(missing)}: add it under Kit.")
+        them = "it" if len(missing) == 1 else "them"
+        raise Refusal("kit", f"A shot needs a {', a '.join(missing)}: add {them} under Kit.")
     if not places:
         raise Refusal("place", "A shot needs a place: add one under Places.")
     body, lens, card = _first(gear, Body), _first(gear, Lens), _first(gear, Card)

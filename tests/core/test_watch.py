@@ -115,7 +115,7 @@ def test_a_first_shot_is_of_what_is_there_and_can_be_planned_or_says_what_is_mis
     midsummer = 1_782_000_000.0
     shot = begun_with([kit.card, kit.lens, kit.body], [place], midsummer)
     assert compile_shot(shot).frame_count == 300 and shot.light.iso == 200
-    with pytest.raises(Refusal, match="a body and a card") as refusal:
+    with pytest.raises(Refusal, match="a body, a card: add them under Kit") as refusal:
         begun_with([kit.lens], [place], midsummer)
     assert refusal.value.path == "kit"
     with pytest.raises(Refusal, match="add one under Places"):

@@ -62,7 +62,7 @@ export default function Shots() {
     },
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
-  const faults = [copy.error, bring.error, away.error, fresh.error].filter((error) => error !== null);
+  const faults = [copy.error, bring.error, away.error].filter((error) => error !== null);
   if (!shots.data) return <Waiting>{shots.error?.message}</Waiting>;
   return (
     <Shell title={<b>Shots</b>} tab="Shots">
