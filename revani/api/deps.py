@@ -18,5 +18,7 @@ async def _connection(request: Request) -> AsyncIterator[Connection]:
         yield conn
 
 
-Db = Annotated[Connection, Depends(_connection)]
+# Of function scope: it commits, and goes back to the pool, before anything is answered. What is acknowledged is
+# committed, and no download or stream holds a connection.
+Db = Annotated[Connection, Depends(_connection, scope="function")]
 Over = Annotated[int, Header(alias="If-Match", ge=1, le=2_000_000_000, description="The version that was read.")]

@@ -49,10 +49,12 @@ FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 class Arm(BaseModel):
     """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
 
-    `anyway` arms it although something will fail; `queue` lets it wait where the rig is busy.
+    `version` is the version that was seen: another one is not armed. `anyway` arms it although something
+    will fail; `queue` lets it wait where the rig is busy.
     """
 
     shot_id: UUID
+    version: int | None = Field(None, ge=1, le=2_000_000_000)
     when: Literal["now", "planned"] = "now"
     speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
     anyway: bool = False
@@ -163,6 +165,9 @@ async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "pla
 @router.post("/runs", status_code=201)
 async def arm(order: Arm, db: Db) -> RunView:
     """Put a shot before the rig's runner."""
+    saved = await shots.read(db, order.shot_id)
+    if order.version is not None and saved.version != order.version:
+        raise records.StaleVersion(saved)
     program = await _to_run(db, order.shot_id, order.when)
     if order.speed == 1 and program.start_s < time.time() - 1:
         clock = f"{program.local(program.start_s):%H:%M on %-d %b}"

@@ -79,6 +79,28 @@ def test_a_busy_rig_refuses_or_lets_wait_and_says_until_when(client: httpx.Clien
     assert client.post("/api/runs", json=order(free)).status_code == 201
 
 
+def test_only_the_version_that_was_seen_is_armed(client: httpx.Client, quiet_rig: None) -> None:
+    id = new_shot(client, **in_hours(20))
+    shot = client.get(f"/api/shots/{id}").json()["document"]
+    client.put(f"/api/shots/{id}", json=shot | {"note": "later"}, headers={"If-Match": "1"}).raise_for_status()
+    answer = client.post("/api/runs", json=order(id, version=1))
+    assert answer.status_code == 409 and answer.json()["current"]["version"] == 2
+    assert client.post("/api/runs", json=order(id, version=2)).status_code == 201
+
+
+def test_what_is_acknowledged_is_committed(client: httpx.Client) -> None:
+    """A save that was answered is read back by another connection at once, every time."""
+    id = new_shot(client)
+    shot = client.get(f"/api/shots/{id}").json()["document"]
+    with httpx.Client(base_url=client.base_url, timeout=30) as other:
+        for version in range(1, 61):
+            answer = client.put(
+                f"/api/shots/{id}", json=shot | {"note": f"save {version}"}, headers={"If-Match": str(version)}
+            )
+            assert answer.status_code == 200
+            assert other.get(f"/api/shots/{id}").json()["document"]["note"] == f"save {version}"
+
+
 def test_the_speeds_that_are_offered_are_accepted_and_the_next_is_not(client: httpx.Client, quiet_rig: None) -> None:
     id = new_shot(client, **in_hours(20))
     most = client.get(f"/api/shots/{id}/arming").json()["speeds"][-1]

@@ -8,7 +8,13 @@ import { Action, Said, StateMark } from "../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Leaves the shot to the rig: now, or as planned; simulated gear may go faster than the clock. */
-export function ArmDialog({ shotId, open, onClose }: { shotId: string; open: boolean; onClose: () => void }) {
+export function ArmDialog(props: {
+  shotId: string;
+  open: boolean;
+  onClose: () => void;
+  savedVersion: () => Promise<number | null>;
+}) {
+  const { shotId, open, onClose, savedVersion } = props;
   const go = useNavigate();
   const [when, setWhen] = useState<"now" | "planned">("planned");
   const [speed, setSpeed] = useState(1);
@@ -23,7 +29,12 @@ export function ArmDialog({ shotId, open, onClose }: { shotId: string; open: boo
     placeholderData: (last) => last,
   });
   const arm = useMutation({
-    mutationFn: () => told(api.POST("/api/runs", { body: { shot_id: shotId, when, speed, anyway, queue } })),
+    mutationFn: async () => {
+      // What is armed is what stands on the desk, and nothing else.
+      const version = await savedVersion();
+      if (version === null) throw new Error("The shot is not saved yet, so it cannot be armed.");
+      return told(api.POST("/api/runs", { body: { shot_id: shotId, version, when, speed, anyway, queue } }));
+    },
     onSuccess: (run) => go(`/runs/${run.id}`),
   });
   const known = before.data;

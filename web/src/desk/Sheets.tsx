@@ -31,7 +31,7 @@ export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: S
       <SubjectDialog shot={shot} open={sheet === "subject"} onClose={close} onTake={desk.takeShot} />
       <ReadingDialog shot={shot} open={sheet === "reading"} onClose={close} onTake={desk.takeShot} />
       <Shortcuts open={sheet === "keys"} onClose={close} />
-      <ArmDialog shotId={id} open={sheet === "run"} onClose={close} />
+      <ArmDialog shotId={id} open={sheet === "run"} onClose={close} savedVersion={desk.savedVersion} />
     </>
   );
 }, sameSheets);

@@ -1,4 +1,4 @@
-import { replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 
@@ -42,6 +42,9 @@ export interface FieldFault {
   message: string;
 }
 
+/** How long a save that failed waits before the shot that stands by then is saved. */
+const RETRY_MS = 2_000;
+
 /**
  * The shot on the desk: one immutable document with its history, its compiled plan, and its saving.
  * While something is typed, `preview` shows the plan of the text so far; `commit` makes it an edit.
@@ -84,6 +87,9 @@ export function useDesk(id: string, rates: boolean) {
   const [saving, setSaving] = useState<Saving>("saved");
   const [theirs, setTheirs] = useState<{ version: number; document: Shot } | null>(null);
   const savedText = useRef("");
+  const inFlight = useRef(false);
+  const again = useRef<number | undefined>(undefined);
+  const saveNow = useRef<() => Promise<void>>(async () => undefined);
 
   useEffect(() => {
     if (!loaded.data || company.isLoading) return;
@@ -155,9 +161,11 @@ export function useDesk(id: string, rates: boolean) {
     const shot = typing.current ? shown.current?.shot : history.current?.present;
     if (!shot || JSON.stringify(shot) === savedText.current) return;
     savedText.current = JSON.stringify(shot);
+    window.clearTimeout(again.current);
     void api
       .PUT("/api/shots/{id}", {
-        params: { path: { id }, header: { "If-Match": version.current } },
+        // A save that is under way makes the next version before this one arrives.
+        params: { path: { id }, header: { "If-Match": version.current + (inFlight.current ? 1 : 0) } },
         body: shot,
         keepalive: true,
       })
@@ -232,56 +240,78 @@ export function useDesk(id: string, rates: boolean) {
     if (history.current) void show(history.current.present, []);
   }, [show]);
 
-  const save = useMutation({
-    mutationFn: (shot: Shot) =>
-      told(
-        api.PUT("/api/shots/{id}", {
-          params: { path: { id }, header: { "If-Match": version.current } },
-          body: shot,
-        }),
-      ),
-    onSuccess: (saved, shot) => {
-      version.current = saved.version;
-      savedText.current = JSON.stringify(shot);
+  /** Save what stands, and again while something else stands by then: one save at a time, the newest wins. */
+  const save = useCallback(async () => {
+    if (inFlight.current) return;
+    inFlight.current = true;
+    try {
+      for (;;) {
+        const shot = history.current?.present;
+        const text = JSON.stringify(shot);
+        if (!shot || text === savedText.current) break;
+        setSaving("saving");
+        const saved = await told(
+          api.PUT("/api/shots/{id}", {
+            params: { path: { id }, header: { "If-Match": version.current } },
+            body: shot,
+          }),
+        );
+        version.current = saved.version;
+        savedText.current = text;
+      }
       setSaving("saved");
       void queries.invalidateQueries({ queryKey: ["shots"] });
-    },
-    onError: (error, shot) => {
-      if (error instanceof Refused && error.status === 409) {
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      if (error.status === 409) {
         setTheirs(error.current as { version: number; document: Shot });
         setSaving("elsewhere");
-      } else if (error instanceof Refused && error.status === 422) {
+      } else if (error.status === 422) {
         setFault({ field: error.path, message: error.message });
         setSaving("refused");
       } else {
         setSaving("waiting");
-        window.setTimeout(() => save.mutate(shot), 2_000);
+        again.current = window.setTimeout(() => void saveNow.current(), RETRY_MS);
       }
-    },
-  });
+    } finally {
+      inFlight.current = false;
+    }
+  }, [id, queries]);
+  saveNow.current = save;
 
-  const { mutate } = save;
   useEffect(() => {
     if (!present || theirs || JSON.stringify(present) === savedText.current) return;
     setSaving("saving");
-    const timer = window.setTimeout(() => mutate(present), 500);
+    window.clearTimeout(again.current);
+    const timer = window.setTimeout(() => void save(), 500);
     return () => window.clearTimeout(timer);
-  }, [present, theirs, mutate]);
+  }, [present, theirs, save]);
 
   /** Settle a shot that was saved elsewhere: keep what is here, or take what is there. */
   const settle = useCallback(
     (keep: "mine" | "theirs") => {
-      if (!theirs || !present) return;
+      if (!theirs) return;
       version.current = theirs.version;
       setTheirs(null);
-      if (keep === "mine") mutate(present);
+      if (keep === "mine") void save();
       else {
         savedText.current = JSON.stringify(theirs.document);
         step({ do: "set", shot: theirs.document });
         setSaving("saved");
       }
     },
-    [theirs, present, mutate, step],
+    [theirs, save, step],
+  );
+
+  /** The version that stands on the desk, once all of it is saved; null where it cannot be saved now. */
+  const savedVersion = useCallback(
+    () =>
+      inOrder(async () => {
+        await save();
+        const shot = history.current?.present;
+        return shot && JSON.stringify(shot) === savedText.current ? version.current : null;
+      }),
+    [inOrder, save],
   );
 
   return {
@@ -293,6 +323,7 @@ export function useDesk(id: string, rates: boolean) {
     saving,
     theirs,
     settle,
+    savedVersion,
     preview,
     commit,
     put,
