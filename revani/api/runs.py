@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db, pool_of
-from revani.core.arming import CHANGE_S, Booking, against, fastest, in_the_way, speeds
+from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
 from revani.core.findings.finding import Severity
@@ -37,12 +37,13 @@ from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import films, records, runs, shots
 from revani.store.films import Film
-from revani.store.pool import Connection
+from revani.store.records import Saved
 from revani.store.runs import JournalFrame, Run
 
 router = APIRouter(prefix="/api")
 
 _LEAD_S = 3.0
+_SLACK_REAL_S = 3.0
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 
 
@@ -151,7 +152,7 @@ class FrameView(BaseModel):
 @router.get("/shots/{id}/arming")
 async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0) -> Arming:
     """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
-    program = await _to_run(db, id, when)
+    program = await _to_run(await shots.read(db, id), when)
     found = await asyncio.to_thread(against, program)
     blocked = in_the_way(_booking(program, speed), _bookings(await runs.on_rig(db, settings().rig)))
     return Arming(
@@ -168,7 +169,7 @@ async def arm(order: Arm, db: Db) -> RunView:
     saved = await shots.read(db, order.shot_id)
     if order.version is not None and saved.version != order.version:
         raise records.StaleVersion(saved)
-    program = await _to_run(db, order.shot_id, order.when)
+    program = await _to_run(saved, order.when)
     if order.speed == 1 and program.start_s < time.time() - 1:
         clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
         raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
@@ -182,13 +183,14 @@ async def arm(order: Arm, db: Db) -> RunView:
         told = " ".join(one.sentence for one in stopping)
         raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
     await runs.hold_rig(db, settings().rig)
-    blocked = in_the_way(_booking(program, order.speed), _bookings(await runs.on_rig(db, settings().rig)))
+    others, wanted = _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
+    blocked = in_the_way(wanted, others)
     if blocked is not None and not order.queue:
         raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
     shot = program.shot
     if blocked is not None and order.speed == 1:
         # It begins when the rig is free, whenever it was meant to.
-        shot = started_now(shot, round(blocked.to_s + CHANGE_S, 3))
+        shot = started_now(shot, round(free_from(wanted, others), 3))
         program = await asyncio.to_thread(compile_shot, shot)
     id = await runs.arm(
         db,
@@ -202,9 +204,9 @@ async def arm(order: Arm, db: Db) -> RunView:
     return await _view(db, await runs.read(db, id))
 
 
-async def _to_run(conn: Connection, shot_id: UUID, when: str) -> Program:
-    """The program of a shot as it would be run, brought to what can be had. Raises Refusal or NotThere."""
-    shot = Shot.model_validate((await shots.read(conn, shot_id)).document)
+async def _to_run(saved: Saved, when: str) -> Program:
+    """The program of a shot as it would be run, brought to what can be had. Raises Refusal."""
+    shot = Shot.model_validate(saved.document)
     if when == "now":
         shot = started_now(shot, round(time.time() + _LEAD_S, 3))
     return await asyncio.to_thread(compile_fitted, shot)
@@ -438,6 +440,7 @@ async def _view(conn: Any, run: Run) -> RunView:
             missed=run.missed, word_age_s=word["age_s"] if word else None, trouble=str(camera.get("trouble", "")),
             picture_age_s=age_s, next_in_s=next_in_s, slot_s=slot_s + float(program.exposures.shutter_s.max()),
             starts=f"{program.local(program.start_s):%H:%M}", waits_for=run.waits_for,
+            slack_s=_SLACK_REAL_S * run.speed,
         )
     )  # fmt: skip
     gaps, gaps_tone = gaps_told(run.state, run.frame_count, run.taken, run.missed, run.reason)

@@ -59,3 +59,11 @@ def in_the_way(wanted: Booking, others: Sequence[Booking]) -> Booking | None:
         or (wanted.from_s < other.to_s + CHANGE_S and wanted.to_s + CHANGE_S > other.from_s)
     ]
     return max(colliding, key=lambda one: one.to_s, default=None)
+
+
+def free_from(wanted: Booking, others: Sequence[Booking]) -> float:
+    """When a run that waits may begin: at its own time, or after all that it would collide with from then on."""
+    while (blocked := in_the_way(wanted, others)) is not None:
+        begins = blocked.to_s + CHANGE_S
+        wanted = wanted._replace(from_s=begins, to_s=begins + wanted.to_s - wanted.from_s)
+    return wanted.from_s

@@ -14,7 +14,8 @@ class Seen(NamedTuple):
 
     `word_age_s` is the age of the runner's last sign of life (real seconds; None: none at all), `trouble` what the
     camera's link says is wrong. `reports` tells whether the body says that it records. `waits_for` is what
-    stands before an armed run, in words. `starts` is the clock of the first frame.
+    stands before an armed run, in words. `starts` is the clock of the first frame; `slack_s` is how much
+    later than its slot says a picture may come, for it has to be fetched and noted.
     """
 
     state: str
@@ -29,6 +30,7 @@ class Seen(NamedTuple):
     slot_s: float
     starts: str
     waits_for: str = ""
+    slack_s: float = 2.0
 
 
 class Sign(NamedTuple):
@@ -53,7 +55,7 @@ def sign_of(seen: Seen) -> Sign | None:
         return Sign("the camera does not answer", "bad")
     if seen.live:
         return _of_film(seen)
-    overdue = seen.picture_age_s is not None and seen.picture_age_s > _OVERDUE_SLOTS * seen.slot_s + 2
+    overdue = seen.picture_age_s is not None and seen.picture_age_s > _OVERDUE_SLOTS * seen.slot_s + seen.slack_s
     if overdue and seen.picture_age_s is not None:
         return Sign(f"no frame for {duration(round(seen.picture_age_s))}", "bad")
     if not seen.taken:

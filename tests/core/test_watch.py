@@ -2,7 +2,7 @@
 
 import pytest
 
-from revani.core.arming import Booking, against, fastest, in_the_way, speeds
+from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.begin import begun_with
 from revani.core.documents import Light
 from revani.core.program import compile_shot
@@ -95,6 +95,15 @@ def test_before_arming_it_is_told_what_will_fail_and_how_fast_a_stage_may_go() -
 def test_a_rig_is_booked_by_the_hour(wanted: Booking, others: list[Booking], blocked: str | None) -> None:
     found = in_the_way(wanted, others)
     assert (found.name if found else None) == blocked
+
+
+def test_a_run_that_waits_begins_in_the_next_gap_that_it_fits_into() -> None:
+    others = [Booking("a", 1000, 2000, True), Booking("b", 2500, 3000, True), Booking("c", 9000, 9500, True)]
+    assert free_from(Booking("new", 1500, 1600, True), others) == 2060
+    # Half an hour does not fit between a and b, but between b and c.
+    assert free_from(Booking("new", 1500, 3300, True), others) == 3060
+    assert free_from(Booking("new", 1500, 9000, True), others) == 9560
+    assert free_from(Booking("new", 4000, 4100, True), others) == 4000
 
 
 def test_tonight_asks_for_each_thing_once() -> None:
