@@ -11,7 +11,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from revani.api import calculators, measures, programs, records, runs, tonight
+from revani.api import arming, calculators, films, measures, programs, records, runs, tonight
 from revani.api.deps import Db
 from revani.api.problems import answer, install
 from revani.exports.problem import Problem
@@ -96,8 +96,8 @@ def make_app() -> FastAPI:
     app.add_middleware(measures.Measured)
     app.add_middleware(Guard)
     install(app)
-    for router in (calculators.router, measures.router, programs.router, records.router, runs.router, tonight.router):
-        app.include_router(router)
+    for room in (arming, calculators, films, measures, programs, records, runs, tonight):
+        app.include_router(room.router)
 
     @app.get("/api/health")
     async def health(db: Db) -> Response:

@@ -1,7 +1,6 @@
-"""Runs, their journals and their films."""
+"""Runs and their journals."""
 
 import asyncio
-import time
 from collections.abc import AsyncIterator
 from contextlib import suppress
 from datetime import datetime
@@ -12,75 +11,30 @@ import psycopg
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import FileResponse, Response
 from psycopg_pool import PoolTimeout
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db, pool_of
-from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
-from revani.core.findings.finding import Severity
-from revani.core.fitting import compile_fitted
 from revani.core.motionlanes import turning_points
-from revani.core.pace import solved
 from revani.core.picture import light_strip
 from revani.core.program import Program, compile_shot
-from revani.core.refusal import Refusal
-from revani.core.start import started_now
-from revani.core.units import duration, gigabytes, plain_rate, stops
+from revani.core.units import duration, gigabytes, stops
 from revani.core.watch import Seen, gaps_told, sign_of
-from revani.jobs.assemble import assemble as assemble_job
-from revani.jobs.assemble import film_path, frame_path
+from revani.exports.film_name import film_name
+from revani.jobs.assemble import frame_path
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError
-from revani.rig.stage import FASTEST, StageClock
+from revani.rig.stage import StageClock
 from revani.settings import settings
-from revani.store import films, records, runs, shots
-from revani.store.films import Film
-from revani.store.records import Saved
+from revani.store import records, runs
 from revani.store.runs import JournalFrame, Run
 
 router = APIRouter(prefix="/api")
 
-_LEAD_S = 3.0
 _SLACK_REAL_S = 3.0
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
-
-
-class Arm(BaseModel):
-    """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
-
-    `version` is the version that was seen: another one is not armed. `anyway` arms it although something
-    will fail; `queue` lets it wait where the rig is busy.
-    """
-
-    shot_id: UUID
-    version: int | None = Field(None, ge=1, le=2_000_000_000)
-    when: Literal["now", "planned"] = "now"
-    speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
-    anyway: bool = False
-    queue: bool = False
-
-
-class Against(BaseModel):
-    """A finding that stands against arming."""
-
-    severity: Severity
-    sentence: str
-    figures: str
-
-
-class Arming(BaseModel):
-    """What is to be known before a shot is armed.
-
-    `stops` tells that arming is refused without `anyway`; `busy` what has the rig, and until when, if
-    anything has; `speeds` are those of the stage clock that can be had.
-    """
-
-    findings: list[Against]
-    stops: bool
-    speeds: list[int]
-    busy: str
 
 
 class Figure(BaseModel):
@@ -149,117 +103,22 @@ class FrameView(BaseModel):
     rig: str
 
 
-@router.get("/shots/{id}/arming")
-async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0) -> Arming:
-    """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
-    program = await _to_run(await shots.read(db, id), when)
-    found = await asyncio.to_thread(against, program)
-    blocked = in_the_way(_booking(program, speed), _bookings(await runs.on_rig(db, settings().rig)))
-    return Arming(
-        findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
-        stops=any(one.severity == "stop" for one in found),
-        speeds=list(speeds(program)),
-        busy=_busy_told(blocked, program) if blocked else "",
-    )
-
-
-@router.post("/runs", status_code=201)
-async def arm(order: Arm, db: Db) -> RunView:
-    """Put a shot before the rig's runner."""
-    saved = await shots.read(db, order.shot_id)
-    if order.version is not None and saved.version != order.version:
-        raise records.StaleVersion(saved)
-    program = await _to_run(saved, order.when)
-    if order.speed == 1 and program.start_s < time.time() - 1:
-        clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
-        raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
-    most = fastest(program)
-    if order.speed > most:
-        allowed = f"At most × {most:.0f}: between two frames of this shot the simulated camera has no time for more."
-        raise Refusal("speed", allowed, order.speed)
-    found = await asyncio.to_thread(against, program)
-    stopping = [one for one in found if one.severity == "stop"]
-    if stopping and not order.anyway:
-        told = " ".join(one.sentence for one in stopping)
-        raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
-    await runs.hold_rig(db, settings().rig)
-    others, wanted = _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
-    blocked = in_the_way(wanted, others)
-    if blocked is not None and not order.queue:
-        raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
-    shot = program.shot
-    if blocked is not None and order.speed == 1:
-        # It begins when the rig is free, whenever it was meant to.
-        shot = started_now(shot, round(free_from(wanted, others), 3))
-        program = await asyncio.to_thread(compile_shot, shot)
-    id = await runs.arm(
-        db,
-        runs.Order(
-            shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
-            # A film at live speed is one file, however many pictures are in it.
-            frame_count=1 if shot.live else program.frame_count,
-            overridden=[one.sentence for one in found], waits_for=_waits_for(blocked, program) if blocked else "",
-        ),
-    )  # fmt: skip
-    return await _view(db, await runs.read(db, id))
-
-
-async def _to_run(saved: Saved, when: str) -> Program:
-    """The program of a shot as it would be run, brought to what can be had. Raises Refusal."""
-    shot = Shot.model_validate(saved.document)
-    if when == "now":
-        shot = started_now(shot, round(time.time() + _LEAD_S, 3))
-    return await asyncio.to_thread(compile_fitted, shot)
-
-
-def _booking(program: Program, speed: float) -> Booking:
-    if speed > 1:
-        now = time.time()
-        return Booking(program.shot.name, now, now + (program.end_s - program.start_s) / speed, False)
-    return Booking(program.shot.name, program.start_s, program.end_s, True)
-
-
-def _bookings(live: list[Run]) -> list[Booking]:
-    """When the runs that have a rig, or wait for it, are likely over; those that wait one after the other."""
-    now, free_s = time.time(), time.time()
-    found = []
-    for run in live:
-        program = compile_shot(Shot.model_validate(run.shot))
-        if run.speed == 1:
-            found.append(Booking(program.shot.name, program.start_s, program.end_s, True))
-            continue
-        clock = StageClock.model_validate(run.clock) if run.clock else None
-        left = (program.end_s - (clock.now_s() if clock else program.start_s)) / run.speed
-        begins = now if run.state == "running" else free_s
-        free_s = begins + max(left, 1.0)
-        found.append(Booking(program.shot.name, begins, free_s, False))
-    return found
-
-
-def _busy_told(blocked: Booking, program: Program) -> str:
-    return f"The rig is busy with “{blocked.name}” until about {program.local(blocked.to_s):%H:%M:%S}."
-
-
-def _waits_for(blocked: Booking, program: Program) -> str:
-    return f"“{blocked.name}”, until about {program.local(blocked.to_s):%H:%M:%S}"
-
-
 @router.get("/runs")
 async def list_runs(db: Db, most: Annotated[int, Query(ge=1, le=200)] = 30) -> list[RunView]:
     """The newest runs, newest first."""
-    return [await _view(db, run) for run in await runs.latest(db, most)]
+    return [await run_view(db, run) for run in await runs.latest(db, most)]
 
 
 @router.get("/runs/{id}")
 async def read_run(id: UUID, db: Db) -> RunView:
     """One run as it stands."""
-    return await _view(db, await runs.read(db, id))
+    return await run_view(db, await runs.read(db, id))
 
 
 @router.post("/runs/{id}/stop")
 async def stop(id: UUID, db: Db) -> RunView:
     """Ask for a safe stop: the frame that is being taken is finished and stored first."""
-    return await _view(db, await runs.want_stop(db, id))
+    return await run_view(db, await runs.want_stop(db, id))
 
 
 @router.get("/runs/{id}/events")
@@ -275,7 +134,7 @@ async def follow(id: UUID, request: Request) -> EventSourceResponse:
             # While the database is away the page keeps what it has, and shows its age.
             with suppress(psycopg.OperationalError, PoolTimeout):
                 async with pool.connection(timeout=2) as conn:
-                    view = await _view(conn, await runs.read(conn, id))
+                    view = await run_view(conn, await runs.read(conn, id))
                 text = view.model_dump_json()
                 if text != told:
                     told = text
@@ -336,84 +195,13 @@ def _from_camera(file: str) -> bytes:
         camera.close()
 
 
-class FilmView(BaseModel):
-    """A film being made or made."""
-
-    id: UUID
-    state: str
-    reason: str
-    step: str
-    done: int
-    total: int
-    left: str
-    summary: str
-
-
-@router.post("/runs/{id}/films", status_code=201)
-async def make_film(id: UUID, db: Db) -> FilmView:
-    """Have the run's frames assembled; the work is done on the queue."""
-    run = await runs.read(db, id)
-    if not run.taken:
-        raise Refusal("id", "No frame of this run has been taken, so there is no film in it.")
-    if Shot.model_validate(run.shot).live:
-        raise Refusal("id", "This run is a film already; there is nothing to assemble.")
-    fps = plain_rate(solved(Shot.model_validate(run.shot)).fps)
-    film_id = await films.order(db, id, run.taken, fps)
-    await db.commit()
-    await assemble_job.defer_async(film_id=str(film_id))
-    return _film_view(await films.read(db, film_id))
-
-
-@router.get("/runs/{id}/films")
-async def list_films(id: UUID, db: Db) -> list[FilmView]:
-    """The run's films, newest first."""
-    return [_film_view(film) for film in await films.of_run(db, id)]
-
-
-@router.post("/films/{id}/cancel")
-async def cancel_film(id: UUID, db: Db) -> FilmView:
-    """Give a film up."""
-    return _film_view(await films.want_cancel(db, id))
-
-
-@router.get("/films/{id}/file")
-async def film_file(id: UUID, db: Db, download: bool = False) -> FileResponse:
-    """The film itself, under the name of its shot and its date; to be kept where `download` is said."""
-    film = await films.read(db, id)
-    path = film_path(film.run_id, id)
-    if film.state != "finished" or not path.exists():
-        raise records.NotThere("This film is not made yet.")
-    kind = "attachment" if download else "inline"
-    name = _film_name(await runs.read(db, film.run_id))
-    return FileResponse(path, media_type="video/mp4", filename=name, content_disposition_type=kind)
-
-
-def _film_name(run: Run) -> str:
-    """What the film of a run is called as a file."""
-    shot = Shot.model_validate(run.shot)
-    plain = "".join(one if one.isalnum() or one in " ,.-_()" else " " for one in shot.name)
-    return f"{' '.join(plain.split()) or 'Film'}, {shot.date.isoformat()}.mp4"
-
-
-def _film_view(film: Film) -> FilmView:
-    left = ""
-    if film.state == "working" and film.done and film.elapsed_s:
-        left = duration(max(1, round(film.elapsed_s / film.done * (film.total - film.done))))
-    summary = ""
-    if film.state == "finished" and film.frame_count and film.size_bytes:
-        summary = f"{film.frame_count:,} frames at {film.fps} fps, {gigabytes(film.size_bytes)}"
-    return FilmView(
-        id=film.id, state=film.state, reason=film.reason, step=film.step, done=film.done, total=film.total,
-        left=left, summary=summary,
-    )  # fmt: skip
-
-
 _HEADLINES = {
     "armed": "Armed", "running": "Running", "finished": "Finished", "stopped": "Stopped", "failed": "Broken off",
 }  # fmt: skip
 
 
-async def _view(conn: Any, run: Run) -> RunView:
+async def run_view(conn: Any, run: Run) -> RunView:
+    """A run as it stands now, in words."""
     shot = Shot.model_validate(run.shot)
     program = await asyncio.to_thread(compile_shot, shot)
     used = run.taken + run.missed
@@ -483,7 +271,7 @@ async def _view(conn: Any, run: Run) -> RunView:
         overridden=run.overridden,
         gaps=gaps,
         gaps_tone=gaps_tone,
-        film_name=_film_name(run),
+        film_name=film_name(shot),
     )
 
 

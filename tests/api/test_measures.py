@@ -6,8 +6,7 @@ import httpx
 import pytest
 
 from tests.conftest import make_place, make_shot
-from tests.core.moving import KILN, key
-from tests.runner.test_mover import moving_kit
+from tests.core.moving import KILN, key, moving_kit
 
 
 @pytest.fixture

@@ -9,7 +9,7 @@ from selenium.webdriver.support.ui import Select
 
 from revani.core.documents import Light, Mover
 from tests.browser.conftest import Page
-from tests.browser.test_move import open_move
+from tests.browser.opened import open_move
 from tests.core.moving import KILN, axis, key
 
 

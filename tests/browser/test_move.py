@@ -4,22 +4,10 @@ import httpx
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from revani.core.documents import Light, Move
+from revani.core.documents import Move
 from tests.browser.conftest import Page
+from tests.browser.opened import open_move
 from tests.core.moving import KILN, axis, key, rig
-from tests.desk import new_shot
-from tests.runner.test_mover import moving_kit
-
-
-def open_move(page: Page, client: httpx.Client, **change: object) -> str:
-    values = {"kit": moving_kit(), "light": Light(aperture=2.8)} | change
-    id = new_shot(client, **values)
-    page.open(f"/shots/{id}")
-    page.until("timing.frame_count", "600 frames")
-    page.script("document.activeElement.blur()")
-    page.find("body").send_keys("3")
-    page.find("[data-testid=move-panel]")
-    return id
 
 
 def keys_of(client: httpx.Client, id: str) -> list[dict]:  # type: ignore[type-arg]

@@ -12,10 +12,9 @@ from revani.core.documents import Light, Move
 from revani.core.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import make_place
-from tests.core.moving import KILN, key
+from tests.core.moving import KILN, key, moving_kit
 from tests.desk import new_shot
-from tests.runner.test_mover import moving_kit
-from tests.runner.test_run import arm, saved, short, until_state
+from tests.runs import arm, saved, short, until_state
 
 AXE = (Path(__file__).parent.parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 

@@ -3,6 +3,9 @@
 from revani.core.documents import AfterStart, Axis, Ease, Move, MoveKey, Mover, Shot, Thing
 from tests.conftest import make_kit, make_shot
 
+SLIDE = Axis(name="slide", low=0, high=1200, speed=100, acceleration=200, step=0.05, backlash=0.2, settle_s=0.4)
+PAN = Axis(name="pan", low=-90, high=90, speed=20, acceleration=40, step=0.01, settle_s=0.3)
+
 LIMITS: dict[str, tuple[float, float, float, float]] = {
     "slide": (0, 1300, 150, 200), "lift": (0, 800, 60, 80), "pan": (-170, 170, 30, 60), "tilt": (-45, 60, 20, 40),
     "roll": (-30, 30, 20, 40), "zoom": (24, 70, 10, 20), "focus": (0, 100, 50, 100),
@@ -52,3 +55,10 @@ def pass_(*, hold_s: float = 0, ease: Ease | None = None, event_s: float = 18_00
 
 
 KILN = Thing(name="Kiln", x_mm=600, y_mm=3000)
+
+
+def moving_kit():  # type: ignore[no-untyped-def]
+    slider = Mover(name="Test slider", axes=(SLIDE,), payload_kg=8)
+    head = Mover(name="Test head", axes=(PAN,), payload_kg=4)
+    kit = make_kit(body={"overhead_s": "0.5"})
+    return kit.model_copy(update={"movers": (slider, head)})

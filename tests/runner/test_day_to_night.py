@@ -11,7 +11,7 @@ from revani.core.documents import Light, Pace, SunStart
 from revani.core.program import compile_shot
 from revani.core.timing import Timing
 from tests.conftest import make_kit
-from tests.runner.test_run import arm, assert_all_accounted_for, saved, until_state
+from tests.runs import arm, assert_all_accounted_for, saved, until_state
 
 
 def exif_of(client: httpx.Client, run: dict, number: int) -> tuple[float, float, float]:  # type: ignore[type-arg]

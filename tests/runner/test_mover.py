@@ -10,18 +10,16 @@ import numpy as np
 import psycopg
 import pytest
 
-from revani.core.documents import AfterStart, Axis, Ease, Light, Move, MoveKey, Mover
+from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey
 from revani.core.gcode import LETTERS
 from revani.core.program import compile_shot
 from revani.core.timing import Timing
 from revani.rig.drivers.gcode_mover import GcodeMover
 from revani.rig.ports import MoverError, Stage
 from revani.rig.stage import StageClock
-from tests.conftest import Stack, eventually, make_kit
-from tests.runner.test_run import arm, assert_all_accounted_for, saved, taken, until_state
-
-SLIDE = Axis(name="slide", low=0, high=1200, speed=100, acceleration=200, step=0.05, backlash=0.2, settle_s=0.4)
-PAN = Axis(name="pan", low=-90, high=90, speed=20, acceleration=40, step=0.01, settle_s=0.3)
+from tests.conftest import Stack, eventually
+from tests.core.moving import PAN, SLIDE, moving_kit
+from tests.runs import arm, assert_all_accounted_for, saved, taken, until_state
 
 
 @pytest.fixture
@@ -119,13 +117,6 @@ def test_faults_stall_lose_steps_refuse_and_are_mended(mover: GcodeMover, port: 
     show(None)
     mover.rest(5)
     assert mover.where().positions["slide"] == pytest.approx(300, abs=0.3)
-
-
-def moving_kit():  # type: ignore[no-untyped-def]
-    slider = Mover(name="Test slider", axes=(SLIDE,), payload_kg=8)
-    head = Mover(name="Test head", axes=(PAN,), payload_kg=4)
-    kit = make_kit(body={"overhead_s": "0.5"})
-    return kit.model_copy(update={"movers": (slider, head)})
 
 
 def keyed(kind: str, event_s: float, **change: object) -> Move:

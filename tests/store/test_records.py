@@ -1,6 +1,4 @@
 import asyncio
-from collections.abc import Awaitable, Callable
-from typing import TypeVar
 from uuid import uuid4
 
 import psycopg
@@ -8,21 +6,10 @@ import pytest
 
 from revani.core.refusal import Refusal
 from revani.store import records, shots
-from revani.store.pool import Connection, migrate, open_pool
+from revani.store.pool import migrate, open_pool
 from revani.store.records import NotThere, StaleVersion
 from tests.conftest import Database, make_place, make_shot
-
-T = TypeVar("T")
-
-
-def within(database: Database, work: Callable[[Connection], Awaitable[T]]) -> T:
-    """Run something on a connection of the pool, as the application does."""
-
-    async def go() -> T:
-        async with open_pool(database.url, most=2) as pool, pool.connection() as conn:
-            return await work(conn)
-
-    return asyncio.run(go())
+from tests.store.within import within
 
 
 def test_migrations_can_be_applied_again(database: Database) -> None:

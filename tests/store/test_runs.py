@@ -9,7 +9,7 @@ from revani.store import runs, shots
 from revani.store.pool import Connection
 from revani.store.runs import JournalFrame
 from tests.conftest import Database, make_shot
-from tests.store.test_records import within
+from tests.store.within import within
 
 
 async def armed(conn: Connection, shot: Shot, rig: str) -> UUID:

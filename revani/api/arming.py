@@ -1,0 +1,159 @@
+"""Arming: what stands against a shot, when the rig is free, and putting it before the runner."""
+
+import asyncio
+import time
+from typing import Literal
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from revani.api.deps import Db
+from revani.api.runs import RunView, run_view
+from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
+from revani.core.documents import Shot
+from revani.core.findings.finding import Severity
+from revani.core.fitting import compile_fitted
+from revani.core.program import Program, compile_shot
+from revani.core.refusal import Refusal
+from revani.core.start import started_now
+from revani.rig.stage import FASTEST, StageClock
+from revani.settings import settings
+from revani.store import records, runs, shots
+from revani.store.records import Saved
+from revani.store.runs import Run
+
+router = APIRouter(prefix="/api")
+
+_LEAD_S = 3.0
+
+
+class Arm(BaseModel):
+    """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
+
+    `version` is the version that was seen: another one is not armed. `anyway` arms it although something
+    will fail; `queue` lets it wait where the rig is busy.
+    """
+
+    shot_id: UUID
+    version: int | None = Field(None, ge=1, le=2_000_000_000)
+    when: Literal["now", "planned"] = "now"
+    speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
+    anyway: bool = False
+    queue: bool = False
+
+
+class Against(BaseModel):
+    """A finding that stands against arming."""
+
+    severity: Severity
+    sentence: str
+    figures: str
+
+
+class Arming(BaseModel):
+    """What is to be known before a shot is armed.
+
+    `stops` tells that arming is refused without `anyway`; `busy` what has the rig, and until when, if
+    anything has; `speeds` are those of the stage clock that can be had.
+    """
+
+    findings: list[Against]
+    stops: bool
+    speeds: list[int]
+    busy: str
+
+
+@router.get("/shots/{id}/arming")
+async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0) -> Arming:
+    """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
+    program = await _to_run(await shots.read(db, id), when)
+    found = await asyncio.to_thread(against, program)
+    blocked = in_the_way(_booking(program, speed), _bookings(await runs.on_rig(db, settings().rig)))
+    return Arming(
+        findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
+        stops=any(one.severity == "stop" for one in found),
+        speeds=list(speeds(program)),
+        busy=_busy_told(blocked, program) if blocked else "",
+    )
+
+
+@router.post("/runs", status_code=201)
+async def arm(order: Arm, db: Db) -> RunView:
+    """Put a shot before the rig's runner."""
+    saved = await shots.read(db, order.shot_id)
+    if order.version is not None and saved.version != order.version:
+        raise records.StaleVersion(saved)
+    program = await _to_run(saved, order.when)
+    if order.speed == 1 and program.start_s < time.time() - 1:
+        clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
+        raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
+    most = fastest(program)
+    if order.speed > most:
+        allowed = f"At most × {most:.0f}: between two frames of this shot the simulated camera has no time for more."
+        raise Refusal("speed", allowed, order.speed)
+    found = await asyncio.to_thread(against, program)
+    stopping = [one for one in found if one.severity == "stop"]
+    if stopping and not order.anyway:
+        told = " ".join(one.sentence for one in stopping)
+        raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
+    await runs.hold_rig(db, settings().rig)
+    others, wanted = _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
+    blocked = in_the_way(wanted, others)
+    if blocked is not None and not order.queue:
+        raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
+    shot = program.shot
+    if blocked is not None and order.speed == 1:
+        # It begins when the rig is free, whenever it was meant to.
+        shot = started_now(shot, round(free_from(wanted, others), 3))
+        program = await asyncio.to_thread(compile_shot, shot)
+    id = await runs.arm(
+        db,
+        runs.Order(
+            shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
+            # A film at live speed is one file, however many pictures are in it.
+            frame_count=1 if shot.live else program.frame_count,
+            overridden=[one.sentence for one in found], waits_for=_waits_for(blocked, program) if blocked else "",
+        ),
+    )  # fmt: skip
+    return await run_view(db, await runs.read(db, id))
+
+
+async def _to_run(saved: Saved, when: str) -> Program:
+    """The program of a shot as it would be run, brought to what can be had. Raises Refusal."""
+    shot = Shot.model_validate(saved.document)
+    if when == "now":
+        shot = started_now(shot, round(time.time() + _LEAD_S, 3))
+    return await asyncio.to_thread(compile_fitted, shot)
+
+
+def _booking(program: Program, speed: float) -> Booking:
+    if speed > 1:
+        now = time.time()
+        return Booking(program.shot.name, now, now + (program.end_s - program.start_s) / speed, False)
+    return Booking(program.shot.name, program.start_s, program.end_s, True)
+
+
+def _bookings(live: list[Run]) -> list[Booking]:
+    """When the runs that have a rig, or wait for it, are likely over; those that wait one after the other."""
+    now, free_s = time.time(), time.time()
+    found = []
+    for run in live:
+        program = compile_shot(Shot.model_validate(run.shot))
+        if run.speed == 1:
+            found.append(Booking(program.shot.name, program.start_s, program.end_s, True))
+            continue
+        clock = StageClock.model_validate(run.clock) if run.clock else None
+        left = (program.end_s - (clock.now_s() if clock else program.start_s)) / run.speed
+        begins = now if run.state == "running" else free_s
+        free_s = begins + max(left, 1.0)
+        found.append(Booking(program.shot.name, begins, free_s, False))
+    return found
+
+
+def _busy_told(blocked: Booking, program: Program) -> str:
+    return f"The rig is busy with “{blocked.name}” until about {program.local(blocked.to_s):%H:%M:%S}."
+
+
+def _waits_for(blocked: Booking, program: Program) -> str:
+    return f"“{blocked.name}”, until about {program.local(blocked.to_s):%H:%M:%S}"
