@@ -16,7 +16,7 @@ from revani.core.units import duration, stops
 SCHOOL_NAMES: dict[School, str] = {
     "fixed": "hold the exposure",
     "automatic": "leave all of it to the body",
-    "aperture priority": "hold the aperture and let the body set the shutter",
+    "aperture priority": "leave only the shutter to the body",
     "stepped": "step by thirds after the light",
     "continuous": "let the shutter follow the light",
 }

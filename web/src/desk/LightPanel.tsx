@@ -53,7 +53,7 @@ export function LightPanel(props: { plan: Plan; number: number; onTake: (shot: S
             <b>{row.name}</b>
             <chakra.span className="figure">{row.stops}</chakra.span>
             <span>{row.told}</span>
-            <Action ml="auto" onClick={() => onTake(row.shot)}>
+            <Action ml="auto" aria-label={`Begin with it: ${row.name}`} onClick={() => onTake(row.shot)}>
               Begin with it
             </Action>
           </Flex>
@@ -113,7 +113,12 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
                 {one.chosen ? (
                   <chakra.span color="inkSoft">chosen</chakra.span>
                 ) : (
-                  <Action minH="8" disabled={Boolean(one.refused)} onClick={() => onTake(one.shot)}>
+                  <Action
+                    minH="8"
+                    aria-label={`Choose: ${one.name}`}
+                    disabled={Boolean(one.refused)}
+                    onClick={() => onTake(one.shot)}
+                  >
                     Choose
                   </Action>
                 )}
