@@ -97,7 +97,7 @@ def no_finding_contradicts(_shot: Shot, program: Program, findings: tuple[Findin
     assert body.reports_recording != ("feed.no-sign" in said)
 
 
-@settings(deadline=None, max_examples=30, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(deadline=None, max_examples=20, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(legal_shots())
 def test_whatever_shot_a_document_holds(shot: Shot) -> None:
     """Nothing crashes, every number is finite, every fix mends, no finding contradicts the program, all opens."""

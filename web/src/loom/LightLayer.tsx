@@ -201,7 +201,7 @@ function Limit(props: {
         strokeWidth={2.5}
         fill="none"
       />
-      <Label x={right - 40} y={at + 4} textAnchor="end" size={11.5} weight={600} tone="accentText" halo>
+      <Label x={right - 40} y={at - 6} textAnchor="end" size={11.5} weight={600} tone="accentText">
         {handle.label}
       </Label>
     </g>
