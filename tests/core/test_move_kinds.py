@@ -175,3 +175,21 @@ def test_turning_points_stand_before_a_film_is_armed() -> None:
     film = shot_of(key(0, slide=0), key(20, slide=1000), kind="live", repeat="ping-pong", timing=timing)
     assert turning_points(compile_shot(film)) == ["20 s", "40 s", "1 min"]
     assert turning_points(compile_shot(pass_())) == []
+
+
+def test_focus_is_brought_into_its_range_on_the_lenss_own_scale() -> None:
+    # The marks go from 100 m at 0 to 0.5 m at 100; the motor reaches 10 to 90 of them.
+    kit = rig(axis("focus", low=10, high=90))
+    shot = shot_of(key(0, focus=0.5), key(18_000, focus=100), kit=kit)
+    told = next(one for one in judge(compile_shot(shot)) if one.id == "move.range")
+    fixed = Shot.model_validate_json(told.fixes[0].shot.model_dump_json())
+    assert fixed.move and 0.5 < fixed.move.keys[0].positions["focus"] < 1
+    assert 2 < fixed.move.keys[1].positions["focus"] < 100
+    assert "move.range" not in ids(fixed)
+    bare = kit.model_copy(update={"lens": kit.lens.model_copy(update={"focus_marks": ()})})
+    zero = shot_of(
+        key(0, focus=5), key(18_000, focus=200), kit=bare.model_copy(update={"movers": rig(axis("focus")).movers})
+    )
+    for one in judge(compile_shot(zero)):
+        for fix in one.fixes:
+            Shot.model_validate_json(fix.shot.model_dump_json())

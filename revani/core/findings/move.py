@@ -5,15 +5,31 @@ from math import ceil
 
 import numpy as np
 
-from revani.core.documents import AxisName, Ease, MoveKey
+from revani.core.documents import AxisName, Ease, Kit, MoveKey
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.movechange import milder, narrowable, show, slower, with_keys
 from revani.core.findings.price import price
+from revani.core.focus import distance_of
 from revani.core.limits import Over, over_speed_or_force
 from revani.core.moves import driven_units
 from revani.core.program import Program
 from revani.core.timing import ceil_to
 from revani.core.units import count, duration
+
+_NEAREST_M = 0.01
+
+
+def _within(kit: Kit, name: AxisName, position: float) -> float:
+    """The nearest position that an axis reaches; focus is limited on the lens's own scale, and said as a distance."""
+    axis = kit.axes[name]
+    if name == "focus":
+        on_scale = float(driven_units(kit, name, np.array(position)))
+        reached = min(max(on_scale, axis.low), axis.high)
+        if on_scale == reached:
+            return position
+        marks = kit.lens.focus_marks
+        return max(float(distance_of(marks, reached)) if marks else reached, _NEAREST_M)
+    return min(max(position, axis.low), axis.high)
 
 
 @finding
@@ -41,7 +57,7 @@ def beyond_the_range(program: Program) -> Finding | None:
     def clip(key: MoveKey) -> MoveKey:
         if name not in key.positions:
             return key
-        inside = min(max(key.positions[name], axis.low), axis.high)
+        inside = _within(program.shot.kit, name, key.positions[name])
         return key.model_copy(update={"positions": dict(key.positions) | {name: inside}})
 
     fix = (
