@@ -84,11 +84,6 @@ class Leg:
         """The greatest acceleration of its ramps, parts of the way a second squared; 0 without any."""
         return max(ramp.steepest / ramp.s * self.cruise_per_s if ramp.s > 0 else 0.0 for ramp in (self.up, self.down))
 
-    @property
-    def peak_per_s2(self) -> float:
-        """The greatest acceleration from rest to rest, parts of the way a second squared; infinite without a ramp."""
-        return self.ramped_per_s2 if self.up.s > 0 and self.down.s > 0 else float("inf")
-
     def way(self, at_s: ArrayLike) -> Array:
         """Part of the way that is done at seconds from the leg's beginning (any shape)."""
         t = np.clip(np.asarray(at_s, dtype=np.float64), 0, self.duration_s)

@@ -114,7 +114,10 @@ const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, onPull, 
         </Panel>
       )}
       {panel.turns.length > 0 && (
-        <Panel title={`It turns round ${panel.turns.length} times`} mb="4">
+        <Panel
+          title={`It turns round ${panel.turns.length === 1 ? "once" : `${panel.turns.length} times`}`}
+          mb="4"
+        >
           <chakra.p className="figure" fontSize="14px" data-testid="turns">
             {panel.turns.join(" · ")}
           </chakra.p>

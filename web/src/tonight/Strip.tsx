@@ -140,7 +140,7 @@ export function Strip({ now }: { now: Schemas["Tonight"] }) {
       )}
       {more > 0 && (
         <Leads to="/shots" data-testid="more-shots">
-          and {more} more shots at this place in these hours
+          and {more} more {more === 1 ? "shot" : "shots"} at this place in these hours
         </Leads>
       )}
     </div>
