@@ -1,5 +1,5 @@
 # `make demo` and `make test` do everything, on a new machine too.
-.PHONY: demo test setup stop reset-demo check pytest formats bench screenshots
+.PHONY: demo test setup stop reset-demo check pytest formats bench screenshots install-service
 
 # As an ordinary shell would find them; the environment's own Node comes first where it is needed.
 NODE_PATH_FIRST = PATH="$(CURDIR)/.venv/bin:$$PATH"
@@ -12,6 +12,12 @@ setup:
 
 stop:
 	@.venv/bin/revani stop
+
+# The same services under systemd, for this user; they begin with `systemctl --user enable --now revani.target`.
+install-service: setup
+	@.venv/bin/revani units "$${XDG_CONFIG_HOME:-$$HOME/.config}/systemd/user"
+	@systemctl --user daemon-reload || echo "The units are written; systemd is not to be reached from here."
+	@echo "Begin with: systemctl --user enable --now revani.target (and loginctl enable-linger, to go on when you log out)"
 
 reset-demo:
 	@.venv/bin/revani reset-demo

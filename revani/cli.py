@@ -115,15 +115,32 @@ def _openapi() -> str:
     return json.dumps(make_app().openapi(), indent=1, sort_keys=True) + "\n"
 
 
-def _prepare_database() -> str:
-    from revani.jobs.queue import install
-    from revani.store.pool import migrate, wait_for_database
+def _process() -> None:
+    """What holds for every process of ours: what it writes is for nobody else to read."""
+    from revani.supervisor import unusable
 
-    url = settings().database
-    wait_for_database(url)
-    migrate(url)
-    install(url)
-    return url
+    os.umask(0o077)
+    if trouble := unusable(settings()):
+        print(trouble, file=sys.stderr)
+        raise typer.Exit(1)
+
+
+def _prepare_database() -> str:
+    """Wait for the database, lay it out, and give the address to work with."""
+    from revani.jobs.queue import install
+    from revani.store.cluster import ClusterError
+    from revani.store.pool import BadAddress, NewerDatabase, migrate, wait_for_database
+
+    _process()
+    try:
+        owner = settings().database_owner
+        wait_for_database(owner)
+        install(owner)
+        migrate(owner, settings().database)
+        return settings().database
+    except (BadAddress, ClusterError, NewerDatabase) as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from None
 
 
 @app.command()
@@ -148,10 +165,9 @@ def camera() -> None:
 
     from revani.rig.standins.camera_server import camera_app
 
-    folder = settings().data_dir / "camera"
-    folder.mkdir(parents=True, exist_ok=True)
+    _process()
     uvicorn.run(
-        camera_app(folder), host="127.0.0.1", port=settings().camera_port, log_level="warning",
+        camera_app(settings().card_dir), host="127.0.0.1", port=settings().camera_port, log_level="warning",
         timeout_graceful_shutdown=1,
     )  # fmt: skip
 
@@ -161,6 +177,7 @@ def mover() -> None:
     """The simulated mover."""
     from revani.rig.standins.mover_server import serve_mover
 
+    _process()
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     with suppress(KeyboardInterrupt):
         asyncio.run(serve_mover(settings().mover_port))
@@ -233,6 +250,20 @@ def reset_demo() -> None:
     from revani.supervisor import forget_everything
 
     raise typer.Exit(forget_everything())
+
+
+@app.command("units")
+def units_command(folder: Annotated[Path, typer.Argument(help="For a user's own: ~/.config/systemd/user")]) -> None:
+    """Write the services as systemd units, with the settings of this environment."""
+    from revani.exports.units import units
+
+    given = {name: value for name, value in os.environ.items() if name.startswith("REVANI_")}
+    given = {"REVANI_DATA_DIR": str(settings().data_dir), "REVANI_PORT": str(settings().port)} | given
+    folder.mkdir(parents=True, exist_ok=True)
+    os.umask(0o077)
+    for name, text in units(Path(sys.executable).parent / "revani", given).items():
+        (folder / name).write_text(text)
+        print(folder / name)
 
 
 @app.command("wait")

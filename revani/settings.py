@@ -1,5 +1,6 @@
 """Where things are: ports, addresses and folders, from the environment."""
 
+import os
 from functools import lru_cache
 from pathlib import Path
 
@@ -15,6 +16,7 @@ class Settings(BaseSettings):
 
     port: int = 8030
     database_url: str = ""
+    owner_url: str = ""
     data_dir: Path = CHECKOUT / "var"
     web_dist: Path = CHECKOUT / "web" / "dist"
     camera_url: str = ""
@@ -58,13 +60,47 @@ class Settings(BaseSettings):
         return self.data_dir / "spool"
 
     @property
+    def log_dir(self) -> Path:
+        """Logs of the processes that one supervisor keeps."""
+        return self.data_dir / "logs"
+
+    @property
+    def register_file(self) -> Path:
+        """What runs from this data folder."""
+        return self.data_dir / "processes.json"
+
+    def make_folders(self) -> None:
+        """Make the folders of runs, which nobody else may read. Raises OSError."""
+        if not self.data_dir.exists():
+            self.data_dir.mkdir(parents=True)
+            # The database's own user lives below it where we are root, and may pass through.
+            self.data_dir.chmod(0o711 if os.geteuid() == 0 else 0o700)
+        for folder in (self.runs_dir, self.spool_dir, self.log_dir, self.card_dir):
+            folder.mkdir(exist_ok=True)
+            folder.chmod(0o700)
+
+    @property
+    def card_dir(self) -> Path:
+        """The simulated camera's cards."""
+        return self.data_dir / "camera"
+
+    @property
     def database(self) -> str:
-        """The database to use: another server's, or that of the private cluster."""
+        """The database to work with: another server's, or that of the private cluster."""
         if self.database_url:
             return self.database_url
         from revani.store.cluster import private_cluster
 
         return private_cluster(self).url
+
+    @property
+    def database_owner(self) -> str:
+        """The same database, as the role that owns its tables: another server's may have one role for both."""
+        if self.database_url:
+            return self.owner_url or self.database_url
+        from revani.store.cluster import private_cluster
+
+        return private_cluster(self).owner_url
 
 
 @lru_cache(maxsize=1)

@@ -1,5 +1,11 @@
-"""All processes under one supervisor, and the checks before they start."""
+"""All processes of one data folder under one supervisor: each is started again, none is ended for another.
 
+The processes write their logs to files of their own and hang on nothing of the supervisor's: when it is
+killed they go on, and the next supervisor takes them over. (Why not a ready-made supervisor: those that
+are known end or lose their processes when they themselves are killed.)
+"""
+
+import fcntl
 import os
 import shutil
 import signal
@@ -7,18 +13,108 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
-from threading import Thread
+from threading import Event, Thread
 
 import httpx
-from honcho.manager import Manager
 
+from revani.logs import LogFile
+from revani.processes import Known, Register, alive, gone, known, send
 from revani.settings import CHECKOUT, Settings, settings
 from revani.store.cluster import ClusterError, private_cluster
 
+_TICK_S = 0.2
+_FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 30.0, 20.0
+_LEAST_FREE_BYTES = 500_000_000
+# In this order they are started, and in the other they are ended: the database last.
+NAMES = ("database", "camera", "mover", "runner", "worker", "web")
+# What carries a night is taken over from a supervisor that was killed; the page and the queue are started anew.
+_TAKEN_OVER = ("database", "camera", "mover", "runner")
+# PostgreSQL ends properly, and without waiting for its clients, on SIGINT; it writes out what it has first.
+_ENDS_ON = {"database": signal.SIGINT}
+_PATIENCE_S = {"database": 120.0}
+_ORDINARY_PATIENCE_S = 10.0
+
 
 def _say(text: str) -> None:
-    print(text, flush=True)
+    """Tell the terminal, if it is still there."""
+    with suppress(OSError, ValueError):
+        print(text, flush=True)
+
+
+class Kept:
+    """One process that is to run for ever."""
+
+    def __init__(self, name: str, words: list[str], environment: dict[str, str], log: LogFile) -> None:
+        self.name = name
+        self._words = words
+        self._environment = environment
+        self._log = log
+        self._process: subprocess.Popen[bytes] | None = None
+        self.known: Known | None = None
+        self._due_s = 0.0
+        self._started_s = 0.0
+        self._back_off_s = _FIRST_BACK_OFF_S
+
+    def take_over(self, process: Known) -> None:
+        """Look after a process that another supervisor started."""
+        self.known, self._started_s = process, time.monotonic()
+
+    def look(self) -> bool:
+        """Start it where it does not run and is due; True where something changed."""
+        now_s = time.monotonic()
+        # Also buries a child of ours that has ended.
+        ended = self._process is not None and self._process.poll() is not None
+        if self.known is not None:
+            if not ended and alive(self.known):
+                return False
+            status = "" if self._process is None else f" with status {self._process.returncode}"
+            if now_s - self._started_s > _STEADY_S:
+                self._back_off_s = _FIRST_BACK_OFF_S
+            self.known, self._process = None, None
+            self._due_s = now_s + self._back_off_s
+            self._log.note(f"ended{status}; started again in {self._back_off_s:g} s")
+            self._back_off_s = min(2 * self._back_off_s, _MOST_BACK_OFF_S)
+            return True
+        if now_s < self._due_s:
+            return False
+        with self._log.open() as out:
+            # A session of its own: what is typed at the terminal reaches the supervisor alone.
+            self._process = subprocess.Popen(
+                self._words, env=self._environment, cwd=CHECKOUT, stdin=subprocess.DEVNULL, stdout=out, stderr=out,
+                start_new_session=True,
+            )  # fmt: skip
+        self.known, self._started_s = known(self._process.pid), now_s
+        if self.known is None:
+            # It ended before it could be looked at; the next look buries it.
+            self.known = Known(pid=self._process.pid, born="")
+        return True
+
+    def bury(self) -> None:
+        """Take note of a child that was ended."""
+        if self._process is not None:
+            with suppress(subprocess.TimeoutExpired):
+                self._process.wait(1)
+
+    def show_log(self) -> None:
+        """Write what is new in its log to the terminal."""
+        for line in self._log.news():
+            _say(f"{self.name:>9} | {line}")
+
+
+@contextmanager
+def _data_folder(here: Settings) -> Iterator[bool]:
+    """The data folder, for this process alone as long as the block lasts; False where another has it."""
+    # A lock goes with the process that has it, however that ends; its own processes do not inherit it.
+    with (here.data_dir / "lock").open("w") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            yield False
+            return
+        yield True
 
 
 def _taken(port: int) -> bool:
@@ -31,30 +127,41 @@ def _taken(port: int) -> bool:
     return False
 
 
-def _obstacle(here: Settings) -> str | None:
-    """Why nothing can be started, in one sentence; None if all is well."""
-    ports = [
-        (here.port, "the page"),
-        (here.camera_port, "the simulated camera"),
-        (here.mover_port, "the simulated mover"),
-    ]
+def unusable(here: Settings) -> str | None:
+    """Why the data folder cannot be used, in one sentence; None if it can."""
+    try:
+        here.make_folders()
+        probe = here.data_dir / f".probe-{os.getpid()}"
+        probe.write_bytes(b"")
+        probe.unlink()
+    except OSError as error:
+        return f"Revani cannot write to {here.data_dir} ({error.strerror}): choose another with REVANI_DATA_DIR."
+    if shutil.disk_usage(here.data_dir).free < _LEAST_FREE_BYTES:
+        return f"Under 500 MB are free at {here.data_dir}: make room, then try again."
+    return None
+
+
+def _obstacle(here: Settings, standing: set[str]) -> str | None:
+    """Why nothing can be started, in one sentence; None if all is well. `standing` runs already and is ours."""
+    ports = {
+        "web": (here.port, "the page"),
+        "camera": (here.camera_port, "the simulated camera"),
+        "mover": (here.mover_port, "the simulated mover"),
+    }
     if not here.database_url:
-        ports.append((here.database_port, "the database"))
-    for port, use in ports:
-        if _taken(port):
+        ports["database"] = (here.database_port, "the database")
+    for name, (port, use) in ports.items():
+        if name not in standing and _taken(port):
             return (
                 f"Port {port}, wanted for {use}, is taken: run `make stop` if it is an older Revani, "
                 f"or choose other ports with REVANI_PORT=8040 make demo."
             )
-    here.data_dir.mkdir(parents=True, exist_ok=True)
-    if shutil.disk_usage(here.data_dir).free < 500_000_000:
-        return f"Under 500 MB are free at {here.data_dir}: make room, then try again."
     if not (here.web_dist / "index.html").exists():
         return "The interface is not built yet: run `make setup`."
     return None
 
 
-def _announce(here: Settings) -> None:
+def _announce(here: Settings, over: Event) -> None:
     address = f"http://127.0.0.1:{here.port}"
     for _ in range(600):
         try:
@@ -63,15 +170,29 @@ def _announce(here: Settings) -> None:
                 return
         except httpx.HTTPError:
             pass
-        time.sleep(0.1)
+        if over.wait(0.1):
+            return
     _say("Revani does not answer after a minute; the lines above say why.")
 
 
 def run_everything(demo: bool) -> int:
-    """Start everything under one supervisor and stay until it ends; returns the exit status."""
+    """Start everything under one supervisor and stay until it is told to end; returns the exit status."""
     here = settings()
-    obstacle = _obstacle(here)
-    if obstacle:
+    os.umask(0o077)
+    if obstacle := unusable(here):
+        _say(obstacle)
+        return 1
+    with _data_folder(here) as ours:
+        if not ours:
+            _say(f"Revani runs from here already, at http://127.0.0.1:{Register.read(here.register_file).port}.")
+            _say("`make stop` ends it.")
+            return 0
+        return _supervise(here, demo)
+
+
+def _supervise(here: Settings, demo: bool) -> int:
+    standing = _taken_over(here)
+    if obstacle := _obstacle(here, set(standing)):
         _say(obstacle)
         return 1
     if not here.database_url:
@@ -80,52 +201,87 @@ def run_everything(demo: bool) -> int:
         except ClusterError as error:
             _say(str(error))
             return 1
-    manager = Manager()
-    revani = str(Path(sys.executable).parent / "revani")
-    environment = os.environ | {"PYTHONUNBUFFERED": "1", "PYTHONWARNINGS": "ignore"}
-    commands = {
-        "database": None if here.database_url else "database",
-        "camera": "camera",
-        "mover": "mover",
-        "runner": "runner",
-        "worker": "worker --demo" if demo else "worker",
-        "web": "web",
-    }
-    for name, command in commands.items():
-        if command:
-            manager.add_process(name, f"exec {revani} {command}", env=environment, cwd=str(CHECKOUT))
-    pid_file = here.data_dir / "supervisor.pid"
-    pid_file.write_text(str(os.getpid()))
-    Thread(target=_announce, args=(here,), daemon=True).start()
-    try:
-        manager.loop()
-    finally:
-        pid_file.unlink(missing_ok=True)
-    return int(manager.returncode or 0)
+    over = Event()
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: over.set())
+    # A terminal that is closed ends nothing: the night goes on. (A handler, for what is ignored is inherited.)
+    signal.signal(signal.SIGHUP, lambda *_: None)
+    kept = {name: _kept(here, name, demo) for name in NAMES if not (name == "database" and here.database_url)}
+    for name, process in standing.items():
+        kept[name].take_over(process)
+    Thread(target=_announce, args=(here, over), daemon=True).start()
+    _register(here, kept)
+    while not over.wait(_TICK_S):
+        for one in kept.values():
+            # Written after each, so that a supervisor that is killed leaves nobody unknown.
+            if one.look():
+                _register(here, kept)
+            one.show_log()
+    for name in reversed(NAMES):
+        if name in kept and kept[name].known:
+            _end(name, kept[name].known)
+            kept[name].bury()
+            kept[name].show_log()
+    here.register_file.unlink(missing_ok=True)
+    return 0
+
+
+def _kept(here: Settings, name: str, demo: bool) -> Kept:
+    words = [str(Path(sys.executable).parent / "revani"), name, *(["--demo"] if demo and name == "worker" else [])]
+    environment = os.environ | {
+        "PYTHONUNBUFFERED": "1", "PYTHONWARNINGS": "ignore", "REVANI_DATA_DIR": str(here.data_dir),
+    }  # fmt: skip
+    return Kept(name, words, environment, LogFile(here.log_dir / f"{name}.log"))
+
+
+def _register(here: Settings, kept: dict[str, Kept]) -> None:
+    children = {name: one.known for name, one in kept.items() if one.known is not None}
+    Register(port=here.port, keeper=known(os.getpid()), children=children).write(here.register_file)
+
+
+def _taken_over(here: Settings) -> dict[str, Known]:
+    """What a supervisor that was killed has left running and can go on; what cannot is ended."""
+    found = Register.read(here.register_file)
+    standing = {}
+    for name in reversed(NAMES):
+        process = found.children.get(name)
+        if process is None or not alive(process):
+            continue
+        if name in _TAKEN_OVER and found.port == here.port:
+            standing[name] = process
+        else:
+            _end(name, process)
+    return standing
+
+
+def _end(name: str, process: Known | None) -> None:
+    """End a process: as it likes to be asked first, by force if it does not."""
+    if process is None:
+        return
+    send(process, _ENDS_ON.get(name, signal.SIGTERM))
+    if not gone(process, _PATIENCE_S.get(name, _ORDINARY_PATIENCE_S)):
+        # PostgreSQL that is ended at once recovers; one that is killed leaves its shared memory behind.
+        send(process, signal.SIGQUIT if name == "database" else signal.SIGKILL)
+        gone(process, _ORDINARY_PATIENCE_S)
 
 
 def end_everything() -> int:
-    """End the supervisor that was started from this folder, and wait for it."""
-    pid_file = settings().data_dir / "supervisor.pid"
-    if not pid_file.exists():
-        _say("Nothing is running from here.")
+    """End what runs from this folder, whoever looks after it, and wait for it."""
+    here = settings()
+    found = Register.read(here.register_file)
+    if alive(found.keeper) and found.keeper is not None:
+        send(found.keeper, signal.SIGTERM)
+        if not gone(found.keeper, 180):
+            _say(f"Process {found.keeper.pid} does not end; look at it yourself.")
+            return 1
+        _say("Ended.")
         return 0
-    pid = int(pid_file.read_text())
-    try:
-        os.kill(pid, signal.SIGTERM)
-    except ProcessLookupError:
-        pid_file.unlink()
-        _say("Nothing is running from here.")
-        return 0
-    for _ in range(150):
-        try:
-            os.kill(pid, 0)
-        except ProcessLookupError:
-            _say("Ended.")
-            return 0
-        time.sleep(0.1)
-    _say(f"Process {pid} does not end; look at it yourself.")
-    return 1
+    left = [name for name in reversed(NAMES) if alive(found.children.get(name))]
+    for name in left:
+        _end(name, found.children[name])
+    here.register_file.unlink(missing_ok=True)
+    _say("Ended." if left else "Nothing is running from here.")
+    return 0
 
 
 def forget_everything() -> int:
@@ -139,6 +295,6 @@ def forget_everything() -> int:
     folder = private_cluster(here).folder
     for path in (folder, here.data_dir / "camera", here.runs_dir, here.spool_dir):
         if path.exists():
-            subprocess.run(["rm", "-rf", "--", str(path)], check=True)
+            shutil.rmtree(path)
     _say("The demo's data are gone; `make demo` makes them anew.")
     return 0

@@ -7,7 +7,7 @@ say() { printf '%s\n' "$*"; }
 fail() { printf '%s\n' "$*" >&2; exit 1; }
 
 stamp=var/setup
-mkdir -p "$stamp"
+mkdir -p "$stamp" 2>/dev/null && [ -w . ] || fail "Nothing can be written in $PWD: copy Revani to a folder of your own, then run make there."
 
 # Debian's packages -------------------------------------------------------------------------------
 missing=""
@@ -34,7 +34,12 @@ fi
 # Python ------------------------------------------------------------------------------------------
 free_kb=$(df -Pk . | awk 'NR==2 {print $4}')
 [ -d .venv ] || [ "$free_kb" -gt 2500000 ] || fail "Under 2.5 GB are free here: make room, then run make again."
-[ -x .venv/bin/python ] || { say "Making .venv"; python3 -m venv .venv; }
+if ! .venv/bin/python -m pip --version >/dev/null 2>&1; then
+    say "Making .venv"
+    # --clear: one that was begun and not finished, or has no pip, is made anew.
+    python3 -m venv --clear .venv || fail "python3 could not make .venv: the lines above say why."
+    rm -f "$stamp/requirements.txt"
+fi
 if ! cmp -s requirements.txt "$stamp/requirements.txt"; then
     say "Installing Python packages"
     .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements.txt || fail "pip could not install the packages: the lines above say why."

@@ -68,7 +68,7 @@ class Database:
             self.process = subprocess.Popen(
                 self.cluster.command(), stdout=log, stderr=log, cwd=self.cluster.folder, start_new_session=True
             )
-        wait_for_database(self.url)
+        wait_for_database(self.cluster.owner_url, patience_s=60)
 
     def stop(self) -> None:
         """End it at once, as a lost machine would; connections break."""
@@ -83,8 +83,8 @@ def database(scratch: Path) -> Iterator[Database]:
     server.cluster.create()
     server.start()
     try:
-        migrate(server.url)
-        install(server.url)
+        install(server.cluster.owner_url)
+        migrate(server.cluster.owner_url, server.url)
         yield server
     finally:
         server.stop()
@@ -93,7 +93,7 @@ def database(scratch: Path) -> Iterator[Database]:
 @pytest.fixture
 def connection(database: Database) -> Iterator[psycopg.Connection]:
     """A plain connection for looking at what was really stored."""
-    with psycopg.connect(database.url, autocommit=True) as conn:
+    with psycopg.connect(database.cluster.owner_url, autocommit=True) as conn:
         yield conn
 
 
@@ -153,6 +153,7 @@ def stack(database: Database, scratch: Path) -> Iterator[Stack]:
     environment = os.environ | {
         "REVANI_PORT": str(port),
         "REVANI_DATABASE_URL": database.url,
+        "REVANI_OWNER_URL": database.cluster.owner_url,
         "REVANI_DATA_DIR": str(folder),
         "PYTHONWARNINGS": "ignore",
     }

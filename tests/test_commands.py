@@ -3,6 +3,8 @@
 import csv
 import io
 import json
+import os
+import shutil
 import subprocess
 from pathlib import Path
 
@@ -81,3 +83,19 @@ def test_a_calculator_that_is_asked_amiss_says_where(words: tuple[str, str], pat
 def test_a_shot_is_rehearsed_on_the_command_line(shot_file: Path) -> None:
     outcome = json.loads(revani("rehearse", str(shot_file)).stdout)
     assert outcome["frames_taken"] == 600 and outcome["end"] == "whole"
+
+
+@pytest.mark.skipif(not shutil.which("systemd-analyze"), reason="systemd is not here")
+def test_the_units_are_such_as_systemd_takes_also_with_odd_paths(tmp_path: Path) -> None:
+    home = tmp_path / "a home with 100% spaces"
+    environment = os.environ | {"REVANI_DATA_DIR": str(home / "data"), "REVANI_RIG": 'the "long" $rig'}
+    environment.pop("REVANI_DATABASE_URL", None)
+    subprocess.run([REVANI, "units", str(home)], env=environment, check=True, capture_output=True)
+    names = sorted(path.name for path in home.iterdir())
+    assert "revani.target" in names and "revani-database.service" in names and len(names) == 7
+    checked = subprocess.run(
+        ["systemd-analyze", "verify", "--user", "--man=no", *(str(home / name) for name in names)],
+        capture_output=True, text=True, env=os.environ | {"XDG_RUNTIME_DIR": str(tmp_path)},
+    )  # fmt: skip
+    assert checked.returncode == 0 and "revani" not in checked.stderr, checked.stderr
+    assert all((home / name).stat().st_mode & 0o077 == 0 for name in names), "an address may hold a password"

@@ -3,17 +3,17 @@
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
-import psycopg
 from procrastinate import App, PsycopgConnector
 from procrastinate.schema import SchemaManager
+
+from revani.store.pool import alone
 
 queue = App(connector=PsycopgConnector(), import_paths=["revani.jobs.assemble", "revani.jobs.demo"])
 
 
 def install(database_url: str) -> None:
     """Lay out the queue's own tables, unless they are there; several processes may try at once."""
-    with psycopg.connect(database_url) as conn:
-        conn.execute("SELECT pg_advisory_xact_lock(8030)")
+    with alone(database_url) as conn:
         row = conn.execute("SELECT to_regclass('procrastinate_jobs') IS NULL").fetchone()
         if row and row[0]:
             conn.execute(SchemaManager.get_schema().encode())

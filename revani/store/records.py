@@ -88,6 +88,12 @@ _UPDATE: dict[Record, LiteralString] = {
         WHERE id = %(id)s AND version = %(over)s
         """,
 }
+# Held until the save is done: two that save at once come one after the other, and none is kept twice or not at all.
+_HOLD: dict[Record, LiteralString] = {
+    "gear": "SELECT 1 FROM gear WHERE id = %(id)s FOR UPDATE",
+    "place": "SELECT 1 FROM place WHERE id = %(id)s FOR UPDATE",
+    "shot": "SELECT 1 FROM shot WHERE id = %(id)s FOR UPDATE",
+}
 _KEEP: dict[Record, LiteralString] = {
     "gear": """
         INSERT INTO earlier_version (record, id, version, document, saved_at)
@@ -137,6 +143,7 @@ async def save(
         raise Refusal("id", "The document's id must be that of its address.", document["id"])
     values = {"id": id, "document": Jsonb(document), "over": over, "archived": archived}
     async with conn.transaction():
+        await conn.execute(_HOLD[record], values)
         await conn.execute(_KEEP[record], values)
         cursor = await conn.execute(_UPDATE[record], values)
     if cursor.rowcount == 0:
