@@ -187,8 +187,15 @@ def mover() -> None:
 def runner() -> None:
     """The runner of this machine's rig."""
     from revani.runner.main import serve_rig
+    from revani.store.cluster import ClusterError
 
-    url = _prepare_database()
+    # It waits for no database: a run that was being shot goes on without one.
+    _process()
+    try:
+        url = settings().database
+    except ClusterError as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from None
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
         asyncio.run(serve_rig(url, settings().rig, settings().camera, settings().mover, settings().spool_dir))

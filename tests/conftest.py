@@ -107,10 +107,11 @@ class Stack:
     folder: Path
     processes: dict[str, subprocess.Popen[bytes]]
 
-    def start(self, name: str) -> None:
+    def start(self, command: str, name: str = "", **environment: str) -> None:
+        name = name or command
         with (self.folder / f"{name}.log").open("ab") as log:
             self.processes[name] = subprocess.Popen(
-                [REVANI, name], env=self.environment, stdout=log, stderr=log, start_new_session=True
+                [REVANI, command], env=self.environment | environment, stdout=log, stderr=log, start_new_session=True
             )
 
     def kill(self, name: str) -> None:

@@ -2,7 +2,7 @@
 
 import asyncio
 import time
-from typing import Literal
+from typing import Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -17,6 +17,7 @@ from revani.core.fitting import compile_fitted
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
 from revani.core.start import started_now
+from revani.core.units import gigabytes
 from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import records, runs, shots
@@ -26,6 +27,8 @@ from revani.store.runs import Run
 router = APIRouter(prefix="/api")
 
 _LEAD_S = 3.0
+# A frame's notes in the runner's spool, generously; and what a machine wants free besides.
+_NOTE_BYTES, _SPARE_BYTES = 4_000, 50_000_000
 
 
 class Arm(BaseModel):
@@ -97,6 +100,8 @@ async def arm(order: Arm, db: Db) -> RunView:
     if stopping and not order.anyway:
         told = " ".join(one.sentence for one in stopping)
         raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
+    if (full := _no_room(program, await runs.signs(db))) is not None:
+        raise Refusal("shot_id", full, str(order.shot_id))
     await runs.hold_rig(db, settings().rig)
     others, wanted = _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
     blocked = in_the_way(wanted, others)
@@ -111,6 +116,7 @@ async def arm(order: Arm, db: Db) -> RunView:
         db,
         runs.Order(
             shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
+            planned_end_s=program.end_s,
             # A film at live speed is one file, however many pictures are in it.
             frame_count=1 if shot.live else program.frame_count,
             overridden=[one.sentence for one in found], waits_for=_waits_for(blocked, program) if blocked else "",
@@ -149,6 +155,15 @@ def _bookings(live: list[Run]) -> list[Booking]:
         free_s = begins + max(left, 1.0)
         found.append(Booking(program.shot.name, begins, free_s, False))
     return found
+
+
+def _no_room(program: Program, signs: list[dict[str, Any]]) -> str | None:
+    """Why the runner's own disk has no room for its notes; None where it has, or nobody says."""
+    free = next((sign["camera"].get("disk_free_bytes") for sign in signs if sign["camera"]), None)
+    wanted = _NOTE_BYTES * program.frame_count + _SPARE_BYTES
+    if free is None or free > wanted:
+        return None
+    return f"The runner's disk has {gigabytes(free)} free, and its notes want {gigabytes(wanted)}: make room there."
 
 
 def _busy_told(blocked: Booking, program: Program) -> str:

@@ -84,6 +84,7 @@ class RunView(BaseModel):
     sign: str
     sign_tone: Literal["good", "mind", "bad"]
     overridden: list[str]
+    notes: list[str]
     gaps: str
     gaps_tone: Literal["good", "bad"]
     film_name: str
@@ -139,7 +140,7 @@ async def follow(id: UUID, request: Request) -> EventSourceResponse:
                 if text != told:
                     told = text
                     yield {"event": "run", "data": text}
-                if view.state in ("finished", "stopped", "failed"):
+                if view.state in runs.ENDED:
                     return
             await asyncio.sleep(0.3)
 
@@ -197,6 +198,7 @@ def _from_camera(file: str) -> bytes:
 
 _HEADLINES = {
     "armed": "Armed", "running": "Running", "finished": "Finished", "stopped": "Stopped", "failed": "Broken off",
+    "missed": "Missed its start",
 }  # fmt: skip
 
 
@@ -228,7 +230,7 @@ async def run_view(conn: Any, run: Run) -> RunView:
             missed=run.missed, word_age_s=word["age_s"] if word else None, trouble=str(camera.get("trouble", "")),
             picture_age_s=age_s, next_in_s=next_in_s, slot_s=slot_s + float(program.exposures.shutter_s.max()),
             starts=f"{program.local(program.start_s):%H:%M}", waits_for=run.waits_for,
-            slack_s=_SLACK_REAL_S * run.speed,
+            slack_s=_SLACK_REAL_S * run.speed, overdue_s=now_s - program.start_s if run.speed == 1 else None,
         )
     )  # fmt: skip
     gaps, gaps_tone = gaps_told(run.state, run.frame_count, run.taken, run.missed, run.reason)
@@ -269,6 +271,7 @@ async def run_view(conn: Any, run: Run) -> RunView:
         sign=sign.text if sign else "",
         sign_tone=sign.tone if sign else "good",
         overridden=run.overridden,
+        notes=run.notes,
         gaps=gaps,
         gaps_tone=gaps_tone,
         film_name=film_name(shot),

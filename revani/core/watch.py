@@ -15,7 +15,8 @@ class Seen(NamedTuple):
     `word_age_s` is the age of the runner's last sign of life (real seconds; None: none at all), `trouble` what the
     camera's link says is wrong. `reports` tells whether the body says that it records. `waits_for` is what
     stands before an armed run, in words. `starts` is the clock of the first frame; `slack_s` is how much
-    later than its slot says a picture may come, for it has to be fetched and noted.
+    later than its slot says a picture may come, for it has to be fetched and noted; `overdue_s` how long ago
+    an armed run on the wall's clock ought to have begun.
     """
 
     state: str
@@ -31,6 +32,7 @@ class Seen(NamedTuple):
     starts: str
     waits_for: str = ""
     slack_s: float = 2.0
+    overdue_s: float | None = None
 
 
 class Sign(NamedTuple):
@@ -43,6 +45,9 @@ class Sign(NamedTuple):
 def sign_of(seen: Seen) -> Sign | None:
     """What is known of a run that has not ended; None once it has."""
     if seen.state == "armed":
+        if seen.overdue_s is not None and seen.overdue_s > 0:
+            ago = duration(max(1, round(seen.overdue_s)))
+            return Sign(f"its start passed {ago} ago and no runner has taken it up", "bad")
         if seen.waits_for:
             return Sign(f"nothing is recorded yet; it waits for {seen.waits_for}", "mind")
         return Sign(f"nothing is recorded yet; the first frame is due at {seen.starts}", "mind")

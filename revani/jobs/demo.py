@@ -62,7 +62,7 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     speed = FILM_SPEED if shot.live else min(SPEED, float(program.slot_s.min()) / 0.2)
     frames = 1 if shot.live else program.frame_count
     async with pool.connection() as conn:
-        run_id = await runs.arm(conn, runs.Order(shot, settings().rig, speed, frames, program.start_s))
+        run_id = await runs.arm(conn, runs.Order(shot, settings().rig, speed, frames, program.start_s, program.end_s))
     until = time.monotonic() + _PATIENCE_S
     while time.monotonic() < until:
         async with pool.connection() as conn:

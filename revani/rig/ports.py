@@ -2,13 +2,17 @@
 
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
-from typing import Literal, Protocol
+from threading import Event
+from typing import Annotated, Literal, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.documents import Axis, AxisName, Cloud, Framing, Kit, Place, Thing
 from revani.core.metering import Mode
 from revani.rig.stage import StageClock
+
+# What gear says of itself is shown and stored: no control characters, and no novels.
+Text = Annotated[str, Field(pattern=r"^[^\x00-\x1f\x7f]{0,200}$")]
 
 
 class Message(BaseModel):
@@ -21,6 +25,7 @@ class Scene(Message):
     """Where a simulated camera stands and what it is; a real one is told nothing of it.
 
     `label` names the occasion: the same label again finds battery and card as they were left.
+    `fence` is that of whoever sets it up: orders of one with a lower one are refused from then on.
     """
 
     label: str
@@ -33,6 +38,7 @@ class Scene(Message):
     nd_stops: float = 0.0
     nd_off_s: float | None = None
     things: tuple[Thing, ...] = ()
+    fence: int = 0
 
 
 class CameraSettings(Message):
@@ -55,9 +61,12 @@ class CameraSettings(Message):
 
 
 class CameraStatus(Message):
-    """What a camera says of itself. `clock_s` is its own clock, seconds since 1970 UTC."""
+    """What a camera says of itself. `clock_s` is its own clock, seconds since 1970 UTC.
 
-    name: str
+    `busy_with` is the number of the frame that it exposes or stores just now.
+    """
+
+    name: Text
     state: Literal["ready", "exposing", "storing", "empty battery"]
     battery_left: float
     card_free_bytes: int
@@ -65,16 +74,17 @@ class CameraStatus(Message):
     buffered: int
     clock_s: float
     clock_ahead_s: float
-    newest: str | None
+    newest: Text | None
+    busy_with: int | None = None
 
 
 class Captured(Message):
     """A frame that is safely on the card. Times are stage time, seconds since 1970 UTC."""
 
     number: int
-    file: str
-    size_bytes: int
-    sha256: str
+    file: Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_./-]{0,199}$")]
+    size_bytes: Annotated[int, Field(ge=0)]
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     opened_s: float
     closed_s: float
     settings: CameraSettings
@@ -87,15 +97,24 @@ class Fault(Message):
 
     `hang` does not answer for `seconds` (real ones), `slow` answers that much later, `refuse` says no,
     `drop` cuts the connection after the frame was taken; each for the next `count` captures.
-    `full card` and `empty battery` last until they are cleared.
+    `full card` and `empty battery` last until they are cleared. `garble` takes the frame and answers nonsense,
+    as `nonsense` says, to the next `count` questions of whatever kind.
     """
 
-    kind: Literal["hang", "slow", "refuse", "drop", "full card", "empty battery"]
+    kind: Literal["hang", "slow", "refuse", "drop", "full card", "empty battery", "garble"]
+    nonsense: Literal["not json", "wrong shape", "control characters", "endless", "trickle", "half"] = "not json"
     count: int = Field(1, ge=1, le=100_000)
     seconds: float = Field(1.0, ge=0, le=60)
 
 
-Trouble = Literal["unreachable", "refused", "busy", "full card", "empty battery"]
+# `garbled`: it answered nonsense, so what it did is not known; `not set up`: it knows nothing of its scene (any more);
+# `fenced`: somebody else has taken over.
+Trouble = Literal["unreachable", "garbled", "refused", "busy", "not set up", "fenced", "full card", "empty battery"]
+
+
+def printable(text: str) -> str:
+    """What a device says, as one line that may be shown and stored: at most 200 characters, none of control."""
+    return "".join(letter if letter.isprintable() else " " for letter in text)[:200].strip()
 
 
 class CameraError(Exception):
@@ -136,6 +155,9 @@ class Camera(Protocol):
     def taken(self, number: int) -> Captured | None:
         """The frame of this number, if this scene has one; None where it has not."""
 
+    def on_card(self, after: int = 0) -> list[Captured]:
+        """All frames of this scene with a number above `after`, in order."""
+
     def live(self) -> bytes:
         """What stands before the camera now, as a JPEG; takes no frame."""
 
@@ -149,6 +171,7 @@ class Stage(Message):
     label: str
     axes: tuple[Axis, ...]
     clock: StageClock
+    fence: int = 0
 
 
 class MoverFault(Message):
@@ -175,10 +198,14 @@ class Where(Message):
     stalled: list[AxisName]
 
 
+# `restarted`: it had lost what it was told, and was told anew; what was queued is gone.
+MoverTrouble = Literal["unreachable", "garbled", "refused", "stalled", "restarted", "fenced"]
+
+
 class MoverError(Exception):
     """A mover that did not do what it was asked."""
 
-    def __init__(self, trouble: Literal["unreachable", "refused", "stalled"], message: str) -> None:
+    def __init__(self, trouble: MoverTrouble, message: str) -> None:
         super().__init__(message)
         self.trouble = trouble
 
@@ -192,8 +219,8 @@ class Mover(Protocol):
     def go(self, positions: dict[AxisName, float]) -> None:
         """Go to positions as fast as the axes can; returns at once."""
 
-    def rest(self, patience_s: float) -> None:
-        """Return when everything stands still; give up after `patience_s` real seconds."""
+    def rest(self, patience_s: float, halt: Event | None = None) -> None:
+        """Return when everything stands still, or `halt` comes; give up after `patience_s` real seconds."""
 
     def queue(self, positions: dict[AxisName, float], seconds: float) -> bool:
         """Queue a straight way that takes so many seconds; False where the queue is full."""

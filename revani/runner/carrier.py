@@ -5,6 +5,8 @@ some way ahead of time. A mover that is lost is asked again; what happens then i
 """
 
 import threading
+from collections.abc import Callable
+from typing import TypeVar
 
 import numpy as np
 import structlog
@@ -23,6 +25,10 @@ _LIVE_STEP_S = 0.1
 _AHEAD_REAL_S = 2.0
 _AHEAD_LEAST = 8
 _MOST_LATE = 3
+_CATCH_UP_REAL_S = 1.0
+_RESTARTED = "The mover had been started anew and was set up again; where it stands is what it says."
+
+T = TypeVar("T")
 
 
 class Stalled(Exception):
@@ -33,15 +39,24 @@ class Late(Exception):
     """The rig did not come in time; it may for the next frame."""
 
 
+class Halted(Exception):
+    """The run is to stop; the rig is not waited for any longer."""
+
+
 class Carrier:
     """The rig of one run."""
 
-    def __init__(self, program: Program, motion: Motion, mover: Mover, clock: StageClock, label: str) -> None:
+    def __init__(
+        self, program: Program, motion: Motion, mover: Mover, clock: StageClock, stage: Stage, halt: threading.Event,
+        remark: Callable[[str], None],
+    ) -> None:  # fmt: skip
         self._program = program
         self._motion = motion
         self._mover = mover
         self._clock = clock
-        self._label = label
+        self._stage = stage
+        self._halt = halt
+        self._remark = remark
         self._fed = threading.Event()
         self._over = threading.Event()
         self._trouble = ""
@@ -54,13 +69,10 @@ class Carrier:
         return self._motion.path.move.kind == "stepwise"
 
     def prepare(self, first: int, until_s: float) -> None:
-        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled or Late."""
-        axes = tuple(self._program.shot.kit.axes.values())
-        stage = Stage(label=self._label, axes=axes, clock=self._clock)
+        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled, Late or Halted."""
         begins = self._begins_s(first)
-        self._insist(lambda: self._mover.stand(stage), until_s)
-        self._insist(lambda: self._mover.go(self._units(begins - self._program.start_s)), until_s)
-        self._insist(lambda: self._mover.rest(self._patience_s(until_s)), until_s)
+        self._insist(lambda: self._mover.stand(self._stage), until_s)
+        self._carry(self._units(begins - self._program.start_s), until_s)
         if not self.stepwise:
             threading.Thread(target=self._feed, args=(begins,), name="carrier", daemon=True).start()
             self._fed.wait(5)
@@ -71,25 +83,31 @@ class Carrier:
         return max(at, self._clock.now_s() + 0.5 * self._clock.speed)
 
     def bring(self, number: int, until_s: float) -> None:
-        """Bring the rig to where a frame wants it, settled. Raises Late or Stalled where it does not come."""
+        """Bring the rig to where a frame wants it, settled. Raises Late, Stalled or Halted where it does not come."""
         if self._given_up:
             return
         if self._trouble:
             raise Stalled(self._trouble)
         if self.stepwise:
-            units = self._units(float(self._program.t_s[number - 1]), number)
-            self._insist(lambda: self._mover.go(units), until_s)
-            self._insist(lambda: self._mover.rest(self._patience_s(until_s)), until_s)
+            self._carry(self._units(float(self._program.t_s[number - 1]), number), until_s)
+
+    def _carry(self, units: dict[AxisName, float], until_s: float) -> None:
+        def there() -> None:
+            # Both again, where the mover was started anew in between.
+            self._mover.go(units)
+            self._mover.rest(self._patience_s(until_s), self._halt)
+
+        self._insist(there, until_s)
 
     def give_up(self) -> None:
         """Leave the rig where it stands, from now on."""
         self._given_up = True
         self._over.set()
 
-    def end(self) -> None:
-        """Stop what still moves."""
+    def end(self, ours: bool = True) -> None:
+        """Stop what still moves; nothing where the rig is another runner's now."""
         self._over.set()
-        if not self.stepwise:
+        if ours and not self.stepwise:
             try:
                 self._mover.stop()
             except MoverError as error:
@@ -105,9 +123,9 @@ class Carrier:
             self._trouble = f"{' and '.join(found.stalled).capitalize()} stalled."
         return found
 
-    def planned(self, at_s: float) -> dict[str, float]:
-        """Where the axes are meant to be at an instant, in their own units."""
-        return {str(name): round(value, 4) for name, value in self._units(at_s - self._program.start_s).items()}
+    def planned(self, after_s: float, number: int | None = None) -> dict[str, float]:
+        """Where the plan has the axes so long after the start, or for a frame, in their own units."""
+        return {str(name): round(value, 4) for name, value in self._units(after_s, number).items()}
 
     def pose(self, reached: Where | None, at_s: float) -> dict[AxisName, float]:
         """What a simulated camera is told: where it really stands, else where it should; slide and lift from above."""
@@ -136,9 +154,11 @@ class Carrier:
     def _patience_s(self, until_s: float) -> float:
         return max(self._clock.wait_s(until_s), 0.05) + 1.0
 
-    def _insist(self, ask, until_s: float) -> None:  # type: ignore[no-untyped-def]
-        """Ask until it is done or the time is over. Raises Stalled, or Late the first few times."""
+    def _insist(self, ask: Callable[[], None], until_s: float) -> None:
+        """Ask until it is done or the time is over. Raises Stalled or Halted, or Late the first few times."""
         while True:
+            if self._halt.is_set():
+                raise Halted
             try:
                 ask()
                 self._late = 0
@@ -146,22 +166,58 @@ class Carrier:
             except MoverError as error:
                 if error.trouble == "stalled":
                     raise Stalled(str(error)) from error
+                if error.trouble == "restarted":
+                    self._remark(_RESTARTED)
                 if self._clock.wait_s(until_s) <= _RETRY_REAL_S:
                     self._late += 1
                     raise (Stalled if self._late > _MOST_LATE else Late)(str(error)) from error
                 self._over.wait(_RETRY_REAL_S)
 
     def _feed(self, begin_s: float) -> None:
-        """Keep the mover's queue filled with the straight pieces of a continuous move."""
+        """Keep the mover fed with a continuous move; one that was started anew, or refuses once, is fed anew."""
+        refused = 0
+        while not self._over.is_set():
+            try:
+                self._feed_from(begin_s)
+                return
+            except MoverError as error:
+                if error.trouble == "restarted":
+                    self._remark(_RESTARTED)
+                elif error.trouble == "refused":
+                    refused += 1
+                    if refused > 1:
+                        self._trouble = str(error)
+                        return
+                    self._remark(f"{error} It was fed anew.")
+                else:
+                    self._trouble = str(error)
+                    return
+            begin_s = self._caught_up_s(begin_s)
+
+    def _caught_up_s(self, begin_s: float) -> float:
+        """Take the rig to where the plan will have it soon; when it is there in time, the instant to go on from."""
+        lead_s = _CATCH_UP_REAL_S
+        while not self._over.is_set():
+            begin_s = max(begin_s, self._clock.now_s() + lead_s * self._clock.speed)
+            try:
+                self._mover.stop()
+                self._mover.go(self._units(begin_s - self._program.start_s))
+                self._mover.rest(max(self._clock.wait_s(begin_s), 0.05) + 1.0, self._over)
+                if self._clock.now_s() < begin_s:
+                    return begin_s
+            except MoverError as error:
+                log.warning("mover does not catch up", error=str(error))
+                self._over.wait(_RETRY_REAL_S)
+            # The way was too far for that: more time.
+            lead_s = min(2 * lead_s, 60.0)
+        return begin_s
+
+    def _feed_from(self, begin_s: float) -> None:
+        """Fill the mover's queue with straight pieces. Raises MoverError where it has to be begun anew."""
         times = self._times(begin_s)
         at, begun = begin_s, False
-        try:
-            self._mover.hold()
-        except MoverError as error:
-            log.warning("mover away", error=str(error))
+        self._asked(self._mover.hold)
         for k, next_s in enumerate(times):
-            if self._over.is_set():
-                return
             ahead = k >= _AHEAD_LEAST
             while not self._over.is_set():
                 if ahead and not begun:
@@ -169,30 +225,38 @@ class Carrier:
                 if ahead and self._clock.wait_s(at) > _AHEAD_REAL_S:
                     self._over.wait(0.05)
                     continue
-                try:
-                    # After a loss the queue has run dry: the next piece begins now, and ends when it is due.
-                    late = begun and self._clock.now_s() > at
-                    seconds = next_s - (self._clock.now_s() if late else at)
-                    if seconds <= 1e-6:
-                        break
-                    if self._mover.queue(self._units(next_s - self._program.start_s), seconds):
-                        break
-                    self._over.wait(0.02)
-                except MoverError as error:
-                    if error.trouble == "refused":
-                        self._trouble = str(error)
-                        return
-                    log.warning("mover away", error=str(error))
-                    self._over.wait(_RETRY_REAL_S)
+                # After a loss the queue has run dry: the next piece begins now, and ends when it is due.
+                late = begun and self._clock.now_s() > at
+                seconds = next_s - (self._clock.now_s() if late else at)
+                if seconds <= 1e-6:
+                    break
+                units = self._units(next_s - self._program.start_s)
+                if self._asked(lambda units=units, seconds=seconds: self._mover.queue(units, seconds)):  # type: ignore[misc]
+                    break
+                self._over.wait(0.02)
             at = next_s
-        if not begun:
-            self._begin(begin_s)
+        while not begun and not self._over.is_set():
+            begun = self._begin(begin_s)
+
+    def _asked(self, ask: Callable[[], T]) -> T | None:
+        """What the mover answers; None where it does not. Raises MoverError where it refuses or has forgotten."""
+        try:
+            return ask()
+        except MoverError as error:
+            if error.trouble in ("refused", "restarted", "fenced"):
+                raise
+            log.warning("mover away", error=str(error))
+            self._over.wait(_RETRY_REAL_S)
+            return None
 
     def _begin(self, begin_s: float) -> bool:
         try:
             self._mover.begin(begin_s)
         except MoverError as error:
+            if error.trouble in ("refused", "restarted", "fenced"):
+                raise
             log.warning("mover away", error=str(error))
+            self._over.wait(_RETRY_REAL_S)
             return False
         self._fed.set()
         return True

@@ -1,12 +1,18 @@
-"""The runner: claims the runs of one rig, has them shot, and brings the journal to the database."""
+"""The runner: claims the runs of one rig, has them shot, and brings the journal to the database.
+
+Nothing ends it but a signal: what it meets on the way costs a frame at most, and is told.
+"""
 
 import asyncio
 import fcntl
 import os
+import shutil
 import socket
+import threading
+from collections.abc import Awaitable, Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 from uuid import UUID, uuid4
 
 import psycopg
@@ -17,23 +23,32 @@ from revani.core.documents import Shot
 from revani.core.filters import off_at_s, stack_stops
 from revani.core.program import Program, compile_shot
 from revani.core.refusal import Refusal
+from revani.core.units import count
+from revani.processes import boot
 from revani.rig.drivers.gcode_mover import GcodeMover
 from revani.rig.drivers.http_camera import HttpCamera
-from revani.rig.ports import CameraError, Scene
-from revani.rig.stage import StageClock
+from revani.rig.ports import CameraError, Scene, Stage, printable
+from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier
-from revani.runner.shooter import End, Shooter, taken_frame
-from revani.runner.spool import Spool
+from revani.runner.filming import Filmer
+from revani.runner.resuming import account
+from revani.runner.shooter import End, Shooter, TakenOver
+from revani.runner.spool import Spool, TakenUp, left_over
 from revani.store import runs
-from revani.store.pool import Pool, open_pool
-from revani.store.runs import JournalFrame, Run
+from revani.store.pool import Connection, Pool, open_pool
+from revani.store.records import NotThere
+from revani.store.runs import ENDED, Entry, JournalFrame
 
 log = structlog.get_logger()
 
-_AWAY = (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout, PoolClosed, OSError)
+# Whatever the database says is no reason to stop shooting.
+_AWAY = (psycopg.Error, PoolTimeout, PoolClosed, OSError)
 _LOOK_S = 0.25
 _SIGN_S = 1.0
 _LEAD_REAL_S = 1.0
+# So long before its first frame a run on the wall's clock leaves that clock, and keeps its own pace.
+_ANCHOR_S = 8.0
+T = TypeVar("T")
 
 
 class Runner:
@@ -53,13 +68,18 @@ class Runner:
             raise SystemExit(f"Another runner uses {folder} already.") from None
         self._name = self._identity()
         self._camera_says: dict[str, Any] | None = None
+        self._boot = boot()
 
     def _identity(self) -> str:
         """A name that outlives the process, so that a restarted runner finds its own run again."""
         path = self._folder / "name"
-        if not path.exists():
-            path.write_text(f"{socket.gethostname()}-{uuid4().hex[:8]}")
-        return path.read_text()
+        with suppress(OSError, UnicodeDecodeError):
+            if (name := path.read_text().strip()) and name.isprintable():
+                return name
+        name = f"{socket.gethostname()}-{uuid4().hex[:8]}"
+        with suppress(OSError):
+            path.write_text(name)
+        return name
 
     async def work(self) -> None:
         """Serve the rig for ever."""
@@ -67,164 +87,292 @@ class Runner:
         try:
             while True:
                 try:
-                    async with self._pool.connection() as conn:
-                        run_id = await runs.claim(conn, self._rig, self._name)
-                        run = await runs.read(conn, run_id) if run_id else None
-                except _AWAY as error:
-                    log.warning("database away", error=str(error).split("\n")[0])
+                    run = await self._next()
+                    if run is None:
+                        await asyncio.sleep(_LOOK_S)
+                    else:
+                        await self._serve(run)
+                except Exception:
+                    log.exception("the runner met an error of its own")
                     await asyncio.sleep(_SIGN_S)
-                    continue
-                if run is None:
-                    await asyncio.sleep(_LOOK_S)
-                else:
-                    await self._serve(run)
         finally:
             signs.cancel()
 
+    async def _next(self) -> TakenUp | None:
+        """The run to shoot, from the database; while that is away, the one that was being shot before."""
+        try:
+            async with self._pool.connection() as conn:
+                id = await runs.claim(conn, self._rig, self._name)
+                run = await runs.read(conn, id) if id else None
+        except psycopg.errors.UniqueViolation:
+            # Another runner of this rig was a moment faster.
+            return None
+        except _AWAY as error:
+            log.warning("database away", error=printable(str(error)))
+            await asyncio.sleep(_LOOK_S)
+            return self._from_spool()
+        if run is None:
+            await self._bring_home_left_overs()
+            return None
+        return TakenUp(
+            id=run.id, shot=run.shot, speed=run.speed, frame_count=run.frame_count, fence=run.fence, clock=run.clock
+        )
+
+    def _from_spool(self) -> TakenUp | None:
+        for id in left_over(self._folder):
+            if (run := Spool(self._folder, id).taken_up) is not None:
+                return run
+        return None
+
+    async def _bring_home_left_overs(self) -> None:
+        """Bring home what spools hold of runs that ended without their runner; those that another has are set aside."""
+        for id in left_over(self._folder):
+            with suppress(*_AWAY):
+                spool = Spool(self._folder, id)
+                async with self._pool.connection() as conn:
+                    try:
+                        state = (await runs.read(conn, id)).state
+                    except NotThere:
+                        state = None
+                    fence = spool.taken_up.fence if spool.taken_up else -1
+                    home = state in ENDED and await self._append(conn, id, fence, spool.after(0))
+                if home:
+                    spool.discard()
+                elif state != "running":
+                    spool.leave()
+
     async def _give_signs(self) -> None:
-        camera = HttpCamera(self._camera_url, timeout_s=2)
+        camera = HttpCamera(self._camera_url)
         while True:
             try:
-                status = await asyncio.to_thread(camera.status)
-                self._camera_says = status.model_dump(mode="json")
-            except CameraError as error:
-                self._camera_says = {"trouble": str(error)}
-            with suppress(*_AWAY):
+                try:
+                    status = await asyncio.to_thread(camera.status)
+                    says = status.model_dump(mode="json")
+                except CameraError as error:
+                    says = {"trouble": str(error)}
+                says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
+                self._camera_says = says
                 async with self._pool.connection(timeout=1) as conn:
                     await runs.sign(conn, self._rig, self._name, self._camera_says)
+            except _AWAY:
+                pass
+            except Exception:
+                log.exception("no sign given")
             await asyncio.sleep(_SIGN_S)
 
-    async def _serve(self, run: Run) -> None:
+    async def _serve(self, run: TakenUp) -> None:
         """Shoot one run from where it stands to its end."""
-        log.info("run claimed", run=str(run.id), frames=run.frame_count, speed=run.speed)
+        log.info("run taken up", run=str(run.id), frames=run.frame_count, speed=run.speed)
         spool = Spool(self._folder, run.id)
+        spool.take_up(run)
+        halt = threading.Event()
         try:
             program = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
         except (Refusal, ValueError) as error:
-            await self._finish(run.id, spool, 0, End("failed", f"The shot cannot be compiled: {error}"))
+            await self._finish(run, spool, 0, End("failed", f"The shot cannot be compiled: {printable(str(error))}"))
             return
-        clock = await self._clock(run, program)
-        camera = HttpCamera(self._camera_url)
+        if await self._stopped_before_its_time(run, program):
+            await self._finish(run, spool, 0, End("stopped", "Stopped by hand before it began."))
+            return
+        clock = self._clock(run, program, spool)
+        run = run.model_copy(update={"clock": clock.model_dump()})
+        spool.take_up(run)
+        camera = HttpCamera(self._camera_url, fence=run.fence)
         try:
-            end = await self._begin(camera, run, program, clock)
-            if end is None:
-                carrier = self._carrier(run, program, clock)
-                shooter = await self._resume(run, program, clock, camera, spool, carrier)
-                shooter.start()
-                end, emptied = await self._attend(run.id, shooter, spool)
-            else:
-                emptied = 0
+            end, emptied = await self._shoot(run, program, clock, camera, spool, halt)
+        except TakenOver:
+            end, emptied = None, 0
         finally:
             camera.close()
-        if end is not None:
-            await self._finish(run.id, spool, emptied, end)
+        if end is None:
+            log.error("the run is another runner's now", run=str(run.id))
+            spool.leave()
+            return
+        await self._finish(run, spool, emptied, end)
 
-    async def _clock(self, run: Run, program: Program) -> StageClock:
-        """The stage clock of a run: the one it began with, or a new one."""
-        if run.clock is not None and run.speed > 1:
-            return StageClock.model_validate(run.clock)
-        if run.speed > 1:
-            clock = StageClock.starting(program.start_s - _LEAD_REAL_S * run.speed, run.speed)
-        else:
-            clock = StageClock.real()
-        while True:
-            try:
-                async with self._pool.connection() as conn:
-                    await runs.set_clock(conn, run.id, clock.model_dump())
+    async def _stopped_before_its_time(self, run: TakenUp, program: Program) -> bool:
+        """Wait, by the wall's clock wherever it is set to, until shortly before the start; True where a stop came."""
+        while run.speed == 1 and run.clock is None and wall_s() < program.start_s - _ANCHOR_S:
+            await asyncio.sleep(_LOOK_S)
+            if await self._if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
+                return True
+        return False
+
+    def _clock(self, run: TakenUp, program: Program, spool: Spool) -> StageClock:
+        """The stage clock of a run: the one it began with, unless the machine was started anew since."""
+        if run.clock is not None:
+            clock = StageClock.model_validate(run.clock)
+            if clock.boot in ("", self._boot):
                 return clock
-            except _AWAY:
-                await asyncio.sleep(_SIGN_S)
+            spool.remark("The machine was started anew during the run.")
+            if run.speed > 1:
+                # Where a simulated stage stood is not known any more; it goes on where the journal ends.
+                done = max(spool.frames, default=0)
+                at_s = float(program.at_s[min(done, program.frame_count - 1)])
+                return StageClock.starting(at_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
+        if run.speed > 1:
+            return StageClock.starting(program.start_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
+        return StageClock.real(self._boot)
 
-    async def _begin(self, camera: HttpCamera, run: Run, program: Program, clock: StageClock) -> End | None:
-        """Put the camera before its scene; an End where it cannot be reached before the shot is over."""
-        shot = program.shot
-        scene = Scene(
-            label=str(run.id), kit=shot.kit, place=shot.place, framing=shot.framing, cloud=shot.light.cloud,
-            scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
-            nd_off_s=off_at_s(shot, program.start_s), things=shot.move.things if shot.move else (),
-        )  # fmt: skip
-        while clock.now_s() < program.end_s:
+    async def _shoot(
+        self, run: TakenUp, program: Program, clock: StageClock, camera: HttpCamera, spool: Spool, halt: threading.Event
+    ) -> tuple[End | None, int]:
+        """Have the frames taken; the End, None where another has taken over, and how much of the spool is home."""
+        scene = _scene(run, program, clock)
+        await self._if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
+        journalled = await self._if_there(lambda conn: runs.journal(conn, run.id)) or []
+        if end := await self._set_up(camera, run, program, scene, clock):
+            return end, 0
+        by_number = {frame.number: frame for frame in journalled}
+        try:
+            resumed = await asyncio.to_thread(
+                account, program, run.frame_count, camera, lambda: camera.stand(scene), clock, spool, by_number, halt
+            )
+        except CameraError as error:
+            raise TakenOver from error
+        carrier = self._carrier(run, program, clock, spool, halt)
+        kind = Filmer if program.shot.live else Shooter
+        shooter = kind(program, camera, scene, clock, spool, resumed.first, halt, carrier, resumed.unsure)
+        shooter.start()
+        return await self._attend(run, shooter, spool, halt)
+
+    async def _set_up(
+        self, camera: HttpCamera, run: TakenUp, program: Program, scene: Scene, clock: StageClock
+    ) -> End | None:
+        """Put the camera before its scene; one that does not answer is asked until the shot is over.
+
+        An End where a stop came meanwhile. Raises TakenOver.
+        """
+        while True:
             try:
                 await asyncio.to_thread(camera.stand, scene)
                 return None
             except CameraError as error:
+                if error.trouble == "fenced":
+                    raise TakenOver from error
                 log.warning("camera away", error=str(error))
-                await asyncio.sleep(_LOOK_S)
-                # Let the lease live while the camera is waited for.
-                with suppress(*_AWAY):
-                    async with self._pool.connection(timeout=1) as conn:
-                        if await runs.renew(conn, run.id, self._name):
-                            return End("stopped", "Stopped by hand before the camera answered.")
-        return End("failed", "The camera did not answer before the shot was over.")
+            if clock.now_s() >= program.end_s:
+                return None
+            await asyncio.sleep(_LOOK_S)
+            # Let the lease live while the camera is waited for.
+            if await self._if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
+                return End("stopped", "Stopped by hand before the camera answered.")
 
-    def _carrier(self, run: Run, program: Program, clock: StageClock) -> Carrier | None:
+    def _carrier(
+        self, run: TakenUp, program: Program, clock: StageClock, spool: Spool, halt: threading.Event
+    ) -> Carrier | None:
         if program.motion is None:
             return None
-        return Carrier(program, program.motion, GcodeMover(*self._mover), clock, str(run.id))
+        axes = tuple(program.shot.kit.axes.values())
+        stage = Stage(label=str(run.id), axes=axes, clock=clock, fence=run.fence)
+        return Carrier(program, program.motion, GcodeMover(*self._mover), clock, stage, halt, spool.remark)
 
-    async def _resume(
-        self, run: Run, program: Program, clock: StageClock, camera: HttpCamera, spool: Spool, carrier: Carrier | None
-    ) -> Shooter:
-        """A shooter that goes on after the last frame number that is used up, whatever happened to it."""
-        async with self._pool.connection() as conn:
-            journalled = await runs.last_number(conn, run.id)
-        interrupted = spool.unfinished
-        if interrupted is not None:
-            found = None
-            with suppress(CameraError):
-                found = await asyncio.to_thread(camera.taken, interrupted)
-            due_s = float(program.at_s[interrupted - 1])
-            spool.note(
-                taken_frame(found, due_s)
-                if found
-                else JournalFrame(
-                    number=interrupted, planned_s=due_s, outcome="missed",
-                    reason="The runner was ended while it took this frame.",
-                )
-            )  # fmt: skip
-        first = max(journalled, spool.last_number) + 1
-        if first > 1:
-            now_s = clock.now_s()
-            while first <= run.frame_count and program.at_s[first - 1] + float(program.slot_s[first - 1]) <= now_s:
-                reason = "The runner was not running when it was due."
-                spool.note(
-                    JournalFrame(
-                        number=first, planned_s=float(program.at_s[first - 1]), outcome="missed", reason=reason
-                    )
-                )
-                first += 1
-        return Shooter(program, camera, clock, spool, first, carrier)
-
-    async def _attend(self, run_id: UUID, shooter: Shooter, spool: Spool) -> tuple[End | None, int]:
+    async def _attend(
+        self, run: TakenUp, shooter: Shooter, spool: Spool, halt: threading.Event
+    ) -> tuple[End | None, int]:
         """Empty the spool and keep the lease while the shooter works; None where the lease was lost."""
         emptied, lost = 0, False
         while shooter.is_alive():
             await asyncio.sleep(_LOOK_S)
             with suppress(*_AWAY):
                 async with self._pool.connection(timeout=1) as conn:
-                    wanted = await runs.renew(conn, run_id, self._name)
+                    wanted = await runs.renew(conn, run.id, run.fence)
                     if wanted is None and not lost:
-                        log.error("lease lost; stopping", run=str(run_id))
+                        log.error("lease lost; stopping", run=str(run.id))
                         lost = True
                     if wanted or lost:
-                        shooter.stop()
-                    frames = spool.after(emptied)
-                    await runs.append_frames(conn, run_id, frames)
-                    emptied += len(frames)
-        return (None if lost else shooter.end), emptied
+                        halt.set()
+                    entries = spool.after(emptied)
+                    if not lost and await self._append(conn, run.id, run.fence, entries):
+                        emptied += len(entries)
+        if lost and shooter.end is not None:
+            # Ended from the page while no word came from here, or another's: what was noted is brought home if it may.
+            return await self._after_the_lease(run, spool, emptied)
+        return shooter.end, emptied
 
-    async def _finish(self, run_id: UUID, spool: Spool, emptied: int, end: End) -> None:
+    async def _after_the_lease(self, run: TakenUp, spool: Spool, emptied: int) -> tuple[End | None, int]:
+        home = await self._patiently(lambda conn: self._append(conn, run.id, run.fence, spool.after(emptied)))
+        return (End("stopped", "Stopped by hand while no word came from the runner.") if home else None), emptied
+
+    async def _finish(self, run: TakenUp, spool: Spool, emptied: int, end: End) -> None:
         """Bring the rest of the journal home and close the run, however long the database is away."""
+
+        async def close(conn: Connection) -> bool:
+            if not await self._append(conn, run.id, run.fence, spool.after(emptied)):
+                return False
+            stands = await runs.read(conn, run.id)
+            told = _with_losses(end, stands.taken, stands.missed, spool)
+            await runs.end(conn, run.id, run.fence, told.state, told.reason)
+            log.info("run ended", run=str(run.id), state=told.state, reason=told.reason)
+            return True
+
+        if await self._patiently(close):
+            spool.discard()
+        else:
+            spool.leave()
+
+    async def _append(self, conn: Connection, run_id: UUID, fence: int, entries: Sequence[Entry]) -> bool:
+        """Append entries; what the database refuses is appended without what it may have refused it for."""
+        if not entries:
+            return await runs.append(conn, run_id, fence, [])
+        try:
+            async with conn.transaction():
+                return await runs.append(conn, run_id, fence, entries)
+        except (psycopg.DataError, psycopg.IntegrityError) as error:
+            log.error("journal entries refused", error=printable(str(error)))
+        for entry in entries:
+            for form in (entry, _plainer(entry)):
+                with suppress(psycopg.DataError, psycopg.IntegrityError):
+                    async with conn.transaction():
+                        if not await runs.append(conn, run_id, fence, [form]):
+                            return False
+                    break
+        return True
+
+    async def _if_there(self, work: Callable[[Connection], Awaitable[T]]) -> T | None:
+        """What the database says; None while it is away."""
+        with suppress(*_AWAY):
+            async with self._pool.connection(timeout=1) as conn:
+                return await work(conn)
+        return None
+
+    async def _patiently(self, work: Callable[[Connection], Awaitable[T]]) -> T:
+        """What the database says, however long it is away."""
         while True:
             try:
                 async with self._pool.connection() as conn:
-                    await runs.append_frames(conn, run_id, spool.after(emptied))
-                    await runs.end(conn, run_id, end.state, end.reason)
-                break
-            except _AWAY:
+                    return await work(conn)
+            except _AWAY as error:
+                log.warning("database away", error=printable(str(error)))
                 await asyncio.sleep(_SIGN_S)
-        spool.discard()
-        log.info("run ended", run=str(run_id), state=end.state, reason=end.reason)
+
+
+def _scene(run: TakenUp, program: Program, clock: StageClock) -> Scene:
+    shot = program.shot
+    return Scene(
+        label=str(run.id), kit=shot.kit, place=shot.place, framing=shot.framing, cloud=shot.light.cloud,
+        scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
+        nd_off_s=off_at_s(shot, program.start_s), things=shot.move.things if shot.move else (), fence=run.fence,
+    )  # fmt: skip
+
+
+def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
+    """A run that lost frames says how many; one that got none did not finish."""
+    if end.state != "finished" or not missed:
+        return end
+    if taken:
+        return End("finished", f"{count(missed, 'frame')} missed.")
+    last = spool.frames[max(spool.frames)].reason if spool.frames else ""
+    return End("failed", f"No frame was taken. {last}".strip())
+
+
+def _plainer(entry: Entry) -> Entry:
+    if entry.frame is None:
+        return Entry(note=printable(entry.note))
+    frame: JournalFrame = entry.frame.model_copy(
+        update={"reason": printable(entry.frame.reason), "settings": None, "camera": None, "rig": None}
+    )
+    return Entry(frame=frame)
 
 
 async def serve_rig(database_url: str, rig: str, camera_url: str, mover: tuple[str, int], folder: Path) -> None:

@@ -1,32 +1,38 @@
 """The thread that takes the frames. It needs the camera and its own disk, nothing else.
 
-Deadlines are absolute: frame k is due at t0 + k · interval on the monotonic clock, so lateness of
-one frame is never handed on to the next.
+Deadlines are absolute: frame k is due at t0 + k · interval on the stage clock, so lateness of one frame is never
+handed on to the next. Nothing is called missed before the camera was asked what it took.
 """
 
 import threading
+from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
-import numpy as np
 import structlog
 
+from revani.core.documents import AxisName
 from revani.core.program import Program
 from revani.core.ramp import bias_stops
-from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Where
-from revani.rig.stage import StageClock
-from revani.runner.carrier import Carrier, Late, Stalled
+from revani.core.units import duration
+from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
+from revani.rig.stage import Disturbances, StageClock
+from revani.runner.asking import Unknown, outcome_of
+from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.spool import Spool
 from revani.store.runs import EndState, JournalFrame
 
 log = structlog.get_logger()
 
 _RETRY_REAL_S = 0.05
-_LEAST_PATIENCE_REAL_S = 2.0
+_GRACE_REAL_S = 1.5
 _LEAST_BATTERY = 0.03
-_CLOSING_REAL_S = 120.0
-_LOOK_REAL_S = 0.1
-_POSES = 400
 _NOTED_AHEAD_REAL_S = 0.25
+_MOST_CLEARED_UP = 3
+_LAST_QUESTIONS = 10
+# An order of these kinds may have been carried out although nothing good was answered.
+_DOUBTFUL = ("unreachable", "garbled", "busy")
+NOT_KNOWN = "Whether it was taken is not known yet."
 
 
 @dataclass(frozen=True)
@@ -37,54 +43,79 @@ class End:
     reason: str
 
 
+class TakenOver(Exception):
+    """Another runner has the camera now: nothing more is to be said about the run."""
+
+
 class Shooter(threading.Thread):
-    """Takes the frames of a program from `first` on, into a spool. `end` is set when it is done."""
+    """Takes the frames of a program from `first` on, into a spool.
+
+    `end` is set when it is done, and stays None where another runner has taken over.
+    """
 
     def __init__(
-        self, program: Program, camera: Camera, clock: StageClock, spool: Spool, first: int,
-        carrier: Carrier | None = None,
+        self, program: Program, camera: Camera, scene: Scene, clock: StageClock, spool: Spool, first: int,
+        halt: threading.Event, carrier: Carrier | None = None, unsure: Sequence[int] = (),
     ) -> None:  # fmt: skip
         super().__init__(name="shooter", daemon=True)
         self._program = program
         self._camera = camera
+        self._scene = scene
         self._clock = clock
         self._spool = spool
         self._first = first
         self._carrier = carrier
-        self._stop_wanted = threading.Event()
+        self._halt = halt
+        self._unsure = list(unsure)
+        self._disturbances = Disturbances()
+        self._slept_until_s = -1.0
         self.end: End | None = None
-
-    def stop(self) -> None:
-        """End after the frame that is being taken; its file is waited for."""
-        self._stop_wanted.set()
 
     def run(self) -> None:
         """Take the frames; whatever happens, `end` says how it ended."""
+        ours = True
         try:
-            self.end = self._film() if self._program.shot.live else self._shoot()
-        except Exception as error:
+            self.end = self._work()
+        except TakenOver:
+            log.error("another runner has taken over")
+            ours = False
+        except Exception:
             log.exception("the run broke off")
-            self.end = End("failed", f"The runner met an error of its own: {error}")
+            self.end = End("failed", "The runner met an error of its own; its log has it.")
         if self._carrier:
-            self._carrier.end()
+            self._carrier.end(ours)
+
+    def _work(self) -> End:
+        end = self._prepared(self._first, self._slot_ends_s(self._first)) or self._shoot()
+        self._look_over()
+        return end
+
+    def _prepared(self, first: int, until_s: float) -> End | None:
+        """Bring the rig to where the first frame wants it; an End where that is the end."""
+        if self._carrier is None:
+            return None
+        try:
+            self._carrier.prepare(first, until_s)
+        except Late as late:
+            log.warning("rig late", why=str(late))
+        except Halted:
+            return self._stopped_before(first)
+        except Stalled as stall:
+            return self._stalled(str(stall))
+        return None
+
+    @staticmethod
+    def _stopped_before(number: int) -> End:
+        return End("stopped", f"Stopped by hand after frame {number - 1:,}." if number > 1 else "Stopped by hand.")
 
     def _shoot(self) -> End:
-        if self._carrier and self._first <= self._program.frame_count:
-            try:
-                self._carrier.prepare(self._first, self._slot_ends_s(self._first))
-            except Late as late:
-                log.warning("rig late", why=str(late))
-            except Stalled as stall:
-                if end := self._stalled(str(stall)):
-                    return end
         for number in range(self._first, self._program.frame_count + 1):
-            try:
-                self._camera.apply(self._settings(number))
-            except CameraError as error:
-                log.warning("settings not taken", frame=number, error=str(error))
+            self._set_up(number)
             if self._carrier:
                 try:
                     self._carrier.bring(number, self._slot_ends_s(number))
+                except Halted:
+                    return self._stopped_before(number)
                 except Late as late:
                     self._spool.firing(number)
                     self._miss(number, f"The rig was not in its place in time: {late}")
@@ -93,7 +124,7 @@ class Shooter(threading.Thread):
                     if end := self._stalled(str(stall)):
                         return end
             if self._waited_in_vain(number):
-                return End("stopped", f"Stopped by hand after frame {number - 1:,}.")
+                return self._stopped_before(number)
             end = self._take(number)
             if end is not None:
                 return end
@@ -105,12 +136,22 @@ class Shooter(threading.Thread):
         The note is on the disk before the shutter opens, and a disk that is slow does not make the frame late.
         """
         due_s = self._due_s(number)
-        ahead = min(_NOTED_AHEAD_REAL_S, max(self._clock.wait_s(due_s), 0.0) / 2)
-        if self._stop_wanted.wait(max(0.0, self._clock.wait_s(due_s) - ahead)):
+        ahead_s = min(_NOTED_AHEAD_REAL_S, max(self._clock.wait_s(due_s), 0.0) / 2)
+        if self._clock.wait(due_s, ahead_s, self._halt):
             return True
+        self._notice()
         if self._clock.now_s() < self._slot_ends_s(number):
             self._spool.firing(number)
-        return self._stop_wanted.wait(max(0.0, self._clock.wait_s(due_s)))
+        return self._clock.wait(due_s, 0.0, self._halt)
+
+    def _notice(self) -> None:
+        """Tell what became of the machine's clocks meanwhile; the frames keep their pace."""
+        slept_s, set_by_s = self._disturbances.news()
+        if slept_s:
+            self._slept_until_s = self._clock.now_s()
+            self._spool.remark(f"The machine slept for {duration(round(slept_s))}; frames due meanwhile are missed.")
+        if set_by_s and self._clock.speed == 1:
+            self._spool.remark(f"The machine's clock was set by {set_by_s:+.0f} s; the frames kept their pace.")
 
     def _stalled(self, why: str) -> End | None:
         """What the shot's own rule says of a rig that does not move: an End, or to go on where it stands."""
@@ -118,103 +159,20 @@ class Shooter(threading.Thread):
         log.warning("rig stalled", why=why)
         if self._program.motion and self._program.motion.path.move.on_stall == "end":
             return End("stopped", f"{why} The shot's rule is to end then; what was taken until then is safe.")
+        self._spool.remark(f"{why} The shot's rule is to go on where the rig stands.")
         self._carrier.give_up()
         return None
 
-    def _film(self) -> End:
-        """One clip at live speed, the rig moving as it was planned; its turning points go into the journal."""
-        program, carrier = self._program, self._carrier
-        if self._first > 1:
-            # Its one number is used up: what was filmed until the runner ended is on the card, if anything is.
-            return End("failed", "The runner was ended while it filmed; see what the card has.")
-        try:
-            self._camera.apply(self._settings(1))
-        except CameraError as error:
-            log.warning("settings not taken", frame=1, error=str(error))
-        if carrier:
-            try:
-                carrier.prepare(1, program.end_s)
-            except (Late, Stalled) as stall:
-                if end := self._stalled(str(stall)):
-                    return end
-        if self._stop_wanted.wait(max(0.0, self._clock.wait_s(program.start_s))):
-            return End("stopped", "Stopped by hand before it began.")
-        self._spool.firing(1)
-        clip: list[Captured | CameraError] = []
-        seconds = float(program.timing.event_s)
-
-        def record() -> None:
-            try:
-                patience_s = seconds / self._clock.speed + _CLOSING_REAL_S
-                clip.append(self._camera.record(1, seconds, patience_s, self._poses()))
-            except CameraError as error:
-                clip.append(error)
-
-        filming = threading.Thread(target=record, name="filming", daemon=True)
-        filming.start()
-        turns = self._watch_turns(filming)
-        filming.join()
-        taken = clip[0]
-        if isinstance(taken, CameraError):
-            self._miss(1, str(taken))
-            return End("failed", f"{taken} Nothing was filmed.")
-        rig = {"turns": turns} if carrier else None
-        self._spool.note(taken_frame(taken, program.start_s).model_copy(update={"rig": rig}))
-        if self._stop_wanted.is_set():
-            return End("stopped", "Stopped by hand; the file was closed first.")
-        return End("finished", "")
-
-    def _poses(self) -> list[dict[str, float]]:
-        """The rig's way in seconds from the start, for a simulated camera."""
-        motion = self._program.motion
-        if motion is None:
-            return []
-        at = np.linspace(0.0, float(self._program.timing.event_s), _POSES)
-        columns = {str(name): values for name, values in motion.at(at).items()}
-        return [
-            {"after_s": float(t)} | {name: float(values[i]) for name, values in columns.items()}
-            for i, t in enumerate(at)
-        ]
-
-    def _watch_turns(self, filming: threading.Thread) -> list[dict[str, object]]:
-        """Where the rig was at each turning point; a stop cuts the film, a stall follows the shot's rule."""
-        motion, carrier = self._program.motion, self._carrier
-        found: list[dict[str, object]] = []
-        due = [] if motion is None else list(motion.path.turns_s(float(self._program.timing.event_s)))
-        while filming.is_alive():
-            next_s = self._program.start_s + float(due[0]) if due else self._program.end_s
-            wait_s = min(max(self._clock.wait_s(next_s), 0.0), _LOOK_REAL_S)
-            if self._stop_wanted.wait(wait_s or 0.01):
-                self._cut()
-                return found
-            reached_turn = bool(due) and self._clock.now_s() >= next_s
-            where = carrier.where() if carrier else None
-            if where and where.stalled and self._stalled(f"{' and '.join(where.stalled).capitalize()} stalled."):
-                self._stop_wanted.set()
-            if reached_turn:
-                due.pop(0)
-                if where and carrier:
-                    found.append(
-                        {"at_s": where.at_s, "due_s": next_s, "planned": carrier.planned(where.at_s),
-                         "reached": {str(name): value for name, value in where.positions.items()}}
-                    )  # fmt: skip
-        return found
-
-    def _cut(self) -> None:
-        try:
-            self._camera.cut()
-        except CameraError as error:
-            log.warning("film not cut", error=str(error))
-
     def _slot_ends_s(self, number: int) -> float:
+        number = min(number, self._program.frame_count)
         return self._due_s(number) + float(self._program.slot_s[number - 1])
 
     def _take(self, number: int) -> End | None:
         """Take one frame, trying again within its slot; an End where going on is pointless."""
-        due_s = self._due_s(number)
-        slot_ends_s = self._slot_ends_s(number)
+        due_s, slot_ends_s = self._due_s(number), self._slot_ends_s(number)
         if self._clock.now_s() >= slot_ends_s:
-            self._miss(number, "Its time had passed.")
+            slept = due_s <= self._slept_until_s
+            self._miss(number, "The machine slept when it was due." if slept else "Its time had passed.")
             return None
         where = self._carrier.where() if self._carrier else None
         pose = self._carrier.pose(where, due_s) if self._carrier else None
@@ -222,42 +180,103 @@ class Shooter(threading.Thread):
         while True:
             tries += 1
             try:
-                patience_s = max(_LEAST_PATIENCE_REAL_S, self._clock.wait_s(slot_ends_s))
-                captured = self._camera.capture(number, patience_s, pose)
-                self._note(captured, where)
-                return self._spent(captured)
+                return self._noted(self._camera.capture(number, self._open_real_s(number) + _GRACE_REAL_S, pose), where)
             except CameraError as error:
-                if error.trouble in ("full card", "empty battery"):
-                    self._miss(number, str(error))
-                    return End("stopped", f"{error} What was taken until then is safe.")
-                left_s = self._clock.wait_s(slot_ends_s)
-                if left_s <= _RETRY_REAL_S or self._stop_wanted.wait(_RETRY_REAL_S):
-                    self._miss(number, f"{error} Tried {tries} time{'s' if tries > 1 else ''}.")
+                self._watch_for_another(error)
+                trouble = error
+            if trouble.trouble in ("full card", "empty battery"):
+                self._miss(number, str(trouble))
+                return End("stopped", f"{trouble} What was taken until then is safe.")
+            over = self._clock.wait_s(slot_ends_s) <= _RETRY_REAL_S or self._halt.is_set()
+            if over or trouble.trouble in _DOUBTFUL:
+                found = self._ask_for(number)
+                if isinstance(found, Captured):
+                    return self._noted(found, where)
+                # Waiting for it may have taken what was left of the slot.
+                over = self._clock.wait_s(slot_ends_s) <= _RETRY_REAL_S or self._halt.is_set()
+                if over:
+                    unsure = f" {NOT_KNOWN}" if found is not None else ""
+                    self._miss(number, f"{trouble} Tried {tries} time{'s' if tries > 1 else ''}.{unsure}")
+                    if unsure:
+                        self._unsure.append(number)
                     return None
-                # The order may have been carried out although the answer was lost.
-                if (found := self._found(number)) is not None:
-                    self._note(found, where)
-                    return None
-                self._apply_again(number)
+            self._halt.wait(_RETRY_REAL_S)
+            self._set_up(number)
 
-    def _spent(self, captured: Captured) -> End | None:
-        """An End where the battery is about to give out: better a frame less than an open file."""
+    def _noted(self, captured: Captured, where: Where | None) -> End | None:
+        """Note a frame that is on the card; an End where the battery is about to give out."""
+        self._note(captured, where)
+        self._clear_up()
         if captured.battery_left >= _LEAST_BATTERY:
             return None
+        # Better a frame less than an open file.
         left = f"{captured.battery_left:.0%}"
         return End("stopped", f"Ended after frame {captured.number:,}: the battery is down to {left}.")
 
-    def _apply_again(self, number: int) -> None:
-        try:
-            self._camera.apply(self._settings(number))
-        except CameraError:
-            return
+    def _ask_for(self, number: int) -> Captured | Unknown | None:
+        """What the camera says of a frame, once it is done with it: taken, not taken (None), or not to be known."""
+        return outcome_of(self._camera, number, self._open_real_s(number), self._halt, self._stand)
 
-    def _found(self, number: int) -> Captured | None:
+    def _stand(self) -> None:
+        """Put a camera that was away before its scene. Raises CameraError."""
+        self._camera.stand(self._scene)
+        self._spool.remark("The camera had been started anew and was set up again.")
+
+    def _set_up(self, number: int) -> None:
+        """Set a frame up; a camera that was started anew is put before its scene first."""
         try:
-            return self._camera.taken(number)
-        except CameraError:
-            return None
+            try:
+                self._camera.apply(self._settings(number))
+            except CameraError as error:
+                if error.trouble != "not set up":
+                    raise
+                self._stand()
+                self._camera.apply(self._settings(number))
+        except CameraError as error:
+            self._watch_for_another(error)
+            log.warning("settings not taken", frame=number, error=str(error))
+
+    def _clear_up(self) -> None:
+        """Ask again for frames of which it was not known whether they were taken; what turns up is an amendment."""
+        for number in self._unsure[:_MOST_CLEARED_UP]:
+            found = self._ask_for(number)
+            if isinstance(found, Unknown):
+                return
+            self._unsure.remove(number)
+            if found is not None:
+                self._spool.note(turned_up(found, self._spool.frames[number]))
+
+    def _look_over(self) -> None:
+        """At the end: compare what was noted as missed with what is on the card."""
+        missed = {number: frame for number, frame in self._spool.frames.items() if frame.outcome == "missed"}
+        if not missed:
+            return
+        for _ in range(_LAST_QUESTIONS):
+            try:
+                for found in self._camera.on_card():
+                    if found.number in missed:
+                        self._spool.note(turned_up(found, missed[found.number]))
+                return
+            except CameraError as error:
+                self._watch_for_another(error)
+                if error.trouble == "not set up":
+                    with suppress(CameraError):
+                        self._stand()
+                if self._halt.wait(_RETRY_REAL_S):
+                    break
+        if self._unsure:
+            self._spool.remark("At its end the camera could not be asked for frames that may be on its card.")
+
+    @staticmethod
+    def _watch_for_another(error: CameraError) -> None:
+        if error.trouble == "fenced":
+            raise TakenOver from error
+
+    def _open_real_s(self, number: int) -> float:
+        """Real seconds that a frame may need: the longest shutter that the camera may choose, and its storing."""
+        at, light = min(number, self._program.frame_count) - 1, self._program.shot.light
+        shutter_s = float(self._program.slot_s[at] if light.automatic else self._program.exposures.shutter_s[at])
+        return (shutter_s + float(self._program.shot.kit.body.overhead_s)) / self._clock.speed
 
     def _due_s(self, number: int) -> float:
         return float(self._program.at_s[number - 1])
@@ -284,13 +303,21 @@ class Shooter(threading.Thread):
     def _note(self, captured: Captured, where: Where | None) -> None:
         frame = taken_frame(captured, self._due_s(captured.number))
         if where is not None and self._carrier:
-            reached = {str(name): value for name, value in where.positions.items()}
-            rig = {"at_s": where.at_s, "planned": self._carrier.planned(where.at_s), "reached": reached}
+            at = captured.number - 1
+            planned = self._carrier.planned(float(self._program.t_s[at]), captured.number)
+            rig: dict[str, object] = {"at_s": where.at_s, "planned": planned, "reached": reached(where)}
+            if where.stalled:
+                rig["stalled"] = list(where.stalled)
             frame = frame.model_copy(update={"rig": rig})
         self._spool.note(frame)
 
     def _miss(self, number: int, reason: str) -> None:
         self._spool.note(JournalFrame(number=number, planned_s=self._due_s(number), outcome="missed", reason=reason))
+
+
+def reached(where: Where) -> dict[AxisName, float]:
+    """Where the axes were, by name."""
+    return dict(where.positions)
 
 
 def taken_frame(captured: Captured, due_s: float) -> JournalFrame:
@@ -301,3 +328,9 @@ def taken_frame(captured: Captured, due_s: float) -> JournalFrame:
         settings=captured.settings.model_dump(),
         camera={"battery_left": captured.battery_left, "card_free_bytes": captured.card_free_bytes},
     )  # fmt: skip
+
+
+def turned_up(captured: Captured, noted: JournalFrame) -> JournalFrame:
+    """The amendment of a frame that had been noted as missed."""
+    frame = taken_frame(captured, noted.planned_s)
+    return frame.model_copy(update={"reason": "Found on the card later.", "first_said": noted.reason})

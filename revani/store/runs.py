@@ -1,7 +1,8 @@
 """Runs, their journals, and the sign of life of the runners."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 from uuid import UUID, uuid4
 
 from psycopg.types.json import Jsonb
@@ -15,7 +16,8 @@ LEASE_S = 15
 # So long before its first frame a run on the wall's clock takes its rig.
 CLAIM_LEAD_S = 45
 
-EndState = Literal["finished", "stopped", "failed"]
+EndState = Literal["finished", "stopped", "failed", "missed"]
+ENDED: tuple[str, ...] = get_args(EndState)
 
 
 @dataclass(frozen=True)
@@ -39,12 +41,17 @@ class Run:
     ended_at: Any
     overridden: list[str]
     waits_for: str
+    fence: int = 0
+    notes: list[str] = field(default_factory=list)
     taken: int = 0
     missed: int = 0
 
 
 class JournalFrame(BaseModel):
-    """What became of one frame; times are stage time, seconds since 1970 UTC."""
+    """What became of one frame; times are stage time, seconds since 1970 UTC.
+
+    `first_said` is the reason for which it had been noted as missed, where it turned up later.
+    """
 
     number: int
     planned_s: float
@@ -57,13 +64,24 @@ class JournalFrame(BaseModel):
     settings: dict[str, Any] | None = None
     rig: dict[str, Any] | None = None
     camera: dict[str, float] | None = None
+    first_said: str = ""
+
+
+class Entry(BaseModel):
+    """What a runner notes: that it is about to take a frame, what became of one, or a remark about the run."""
+
+    firing: int | None = None
+    frame: JournalFrame | None = None
+    note: str = ""
 
 
 _COLUMNS = """
     SELECT id, shot_id, shot, rig, state, reason, speed, frame_count, planned_start_s, stop_wanted, runner,
-           clock, armed_at, started_at, ended_at, overridden, waits_for,
-           (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken') AS taken,
-           (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed') AS missed
+           clock, armed_at, started_at, ended_at, overridden, waits_for, fence, notes,
+           (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken')
+               + (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS taken,
+           (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed')
+               - (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS missed
     FROM run
 """
 
@@ -88,6 +106,7 @@ class Order:
     speed: float
     frame_count: int
     planned_start_s: float
+    planned_end_s: float
     overridden: list[str] = field(default_factory=list)
     waits_for: str = ""
 
@@ -97,14 +116,15 @@ async def arm(conn: Connection, order: Order) -> UUID:
     id = uuid4()
     await conn.execute(
         """
-        INSERT INTO run (id, shot_id, shot, rig, speed, frame_count, planned_start_s, overridden, waits_for)
+        INSERT INTO run (id, shot_id, shot, rig, speed, frame_count, planned_start_s, planned_end_s, overridden,
+                         waits_for)
         VALUES (%(id)s, %(shot_id)s, %(shot)s, %(rig)s, %(speed)s, %(frame_count)s, %(planned_start_s)s,
-                %(overridden)s, %(waits_for)s)
+                %(planned_end_s)s, %(overridden)s, %(waits_for)s)
         """,
         {
             "id": id, "shot_id": order.shot.id, "shot": Jsonb(order.shot.model_dump(mode="json")), "rig": order.rig,
             "speed": order.speed, "frame_count": order.frame_count, "planned_start_s": order.planned_start_s,
-            "overridden": Jsonb(order.overridden), "waits_for": order.waits_for,
+            "planned_end_s": order.planned_end_s, "overridden": Jsonb(order.overridden), "waits_for": order.waits_for,
         },
     )  # fmt: skip
     return id
@@ -128,11 +148,13 @@ async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
     """Take the next run of a rig: one whose runner's lease has run out, or one that is armed.
 
     One on the wall's clock is taken shortly before its start, so that the rig is free for others until then.
+    Each taking up gives the run a new, higher fence.
     """
+    await _miss_what_is_over(conn, rig)
     cursor = await conn.execute(
         """
         UPDATE run SET state = 'running', runner = %(runner)s, started_at = coalesce(started_at, now()),
-               lease_until = now() + make_interval(secs => %(lease)s)
+               lease_until = now() + make_interval(secs => %(lease)s), fence = nextval('run_fence')
         WHERE id = (
             SELECT id FROM run
             WHERE rig = %(rig)s
@@ -141,7 +163,7 @@ async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
                       AND (speed > 1 OR planned_start_s < extract(epoch FROM now()) + %(lead)s)
                       AND NOT EXISTS
                       (SELECT FROM run AS other WHERE other.rig = %(rig)s AND other.state = 'running'))
-            ORDER BY state DESC, speed = 1 DESC, armed_at LIMIT 1
+            ORDER BY state DESC, speed = 1 DESC, CASE WHEN speed = 1 THEN planned_start_s END, armed_at LIMIT 1
             FOR UPDATE SKIP LOCKED
         )
         RETURNING id
@@ -152,33 +174,51 @@ async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
     return row["id"] if row else None
 
 
-async def renew(conn: Connection, id: UUID, runner: str) -> bool | None:
-    """Renew the lease. True where a stop is wanted, False where not, None where it is another's now."""
+async def _miss_what_is_over(conn: Connection, rig: str) -> None:
+    """A run on the wall's clock whose time has passed before anybody took it has missed its start."""
+    await conn.execute(
+        """
+        UPDATE run SET state = 'missed', ended_at = now(), reason = CASE
+            WHEN EXISTS (SELECT FROM run AS other WHERE other.rig = run.rig AND other.id <> run.id
+                         AND other.started_at < to_timestamp(run.planned_end_s)
+                         AND coalesce(other.ended_at, now()) > to_timestamp(run.planned_start_s))
+            THEN 'Its time passed while the rig was busy with another run.'
+            ELSE 'Its time passed and no runner was there to begin it.' END
+        WHERE rig = %s AND state = 'armed' AND speed = 1 AND planned_end_s < extract(epoch FROM now())
+        """,
+        [rig],
+    )
+
+
+async def renew(conn: Connection, id: UUID, fence: int) -> bool | None:
+    """Renew the lease. True where a stop is wanted, False where not, None where it is another's now, or over."""
     cursor = await conn.execute(
         """
         UPDATE run SET lease_until = now() + make_interval(secs => %(lease)s)
-        WHERE id = %(id)s AND runner = %(runner)s AND state = 'running'
+        WHERE id = %(id)s AND fence = %(fence)s AND state = 'running'
         RETURNING stop_wanted
         """,
-        {"id": id, "runner": runner, "lease": LEASE_S},
+        {"id": id, "fence": fence, "lease": LEASE_S},
     )
     row = await cursor.fetchone()
     return row["stop_wanted"] if row else None
 
 
-async def set_clock(conn: Connection, id: UUID, clock: dict[str, float]) -> None:
+async def set_clock(conn: Connection, id: UUID, clock: dict[str, Any]) -> None:
     """Note on which stage clock a run goes, so that whoever resumes it goes on with the same."""
     await conn.execute("UPDATE run SET clock = %s WHERE id = %s", [Jsonb(clock), id])
 
 
 async def want_stop(conn: Connection, id: UUID) -> Run:
-    """Ask for a safe stop; a run that has not begun is ended at once."""
+    """Ask for a safe stop; a run that has not begun, or that no runner has any more, is ended at once."""
     await conn.execute(
         """
         UPDATE run SET stop_wanted = true,
-               state = CASE WHEN state = 'armed' THEN 'stopped' ELSE state END,
-               reason = CASE WHEN state = 'armed' THEN 'Stopped before it began.' ELSE reason END,
-               ended_at = CASE WHEN state = 'armed' THEN now() ELSE ended_at END
+               state = CASE WHEN state = 'armed' OR lease_until < now() THEN 'stopped' ELSE state END,
+               reason = CASE WHEN state = 'armed' THEN 'Stopped before it began.'
+                             WHEN lease_until < now() THEN 'Stopped by hand while no runner had it.'
+                             ELSE reason END,
+               ended_at = CASE WHEN state = 'armed' OR lease_until < now() THEN now() ELSE ended_at END
         WHERE id = %s AND state IN ('armed', 'running')
         """,
         [id],
@@ -186,60 +226,74 @@ async def want_stop(conn: Connection, id: UUID) -> Run:
     return await read(conn, id)
 
 
-async def end(conn: Connection, id: UUID, state: EndState, reason: str) -> None:
-    """Close a run."""
+async def end(conn: Connection, id: UUID, fence: int, state: EndState, reason: str) -> None:
+    """Close a run, if it is still that of whoever asks."""
     await conn.execute(
         """
         UPDATE run SET state = %(state)s, reason = %(reason)s, ended_at = now(), lease_until = NULL
-        WHERE id = %(id)s AND state = 'running'
+        WHERE id = %(id)s AND state = 'running' AND fence = %(fence)s
         """,
-        {"id": id, "state": state, "reason": reason},
+        {"id": id, "fence": fence, "state": state, "reason": reason},
     )
 
 
-async def append_frames(conn: Connection, run_id: UUID, frames: list[JournalFrame]) -> None:
-    """Append frames; those whose number is there already are left as they are (a spool is replayed)."""
-    async with conn.transaction(), conn.cursor() as cursor:
-        await cursor.executemany(
-            """
-            INSERT INTO journal_frame
-                (run_id, number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera,
-                    rig)
-            VALUES (%(run_id)s, %(number)s, %(planned_s)s, %(fired_s)s, %(outcome)s, %(reason)s, %(file)s,
-                    %(size_bytes)s, %(sha256)s, %(settings)s, %(camera)s, %(rig)s)
-            ON CONFLICT (run_id, number) DO NOTHING
-            """,
-            [
-                frame.model_dump()
-                | {
-                    "run_id": run_id,
-                    "settings": Jsonb(frame.settings) if frame.settings else None,
-                    "rig": Jsonb(frame.rig) if frame.rig else None,
-                    "camera": Jsonb(frame.camera) if frame.camera else None,
-                }
-                for frame in frames
-            ],
-        )
+async def append(conn: Connection, run_id: UUID, fence: int, entries: Sequence[Entry]) -> bool:
+    """Append what a spool holds; what is there already is left as it is (a spool is replayed).
+
+    False, and nothing is appended, where another has taken the run up since.
+    """
+    async with conn.transaction():
+        # Held, so that nobody takes it up in between.
+        cursor = await conn.execute("SELECT 1 FROM run WHERE id = %s AND fence = %s FOR SHARE", [run_id, fence])
+        if await cursor.fetchone() is None:
+            return False
+        frames = [entry.frame for entry in entries if entry.frame is not None]
+        async with conn.cursor() as rows:
+            await rows.executemany(_APPEND, [_row(run_id, frame) for frame in frames if not frame.first_said])
+            await rows.executemany(_AMEND, [_row(run_id, frame) for frame in frames if frame.first_said])
+        for note in (entry.note for entry in entries if entry.note):
+            await conn.execute(
+                "UPDATE run SET notes = notes || %(note)s WHERE id = %(id)s AND NOT notes @> %(note)s",
+                {"note": Jsonb([note]), "id": run_id},
+            )
+    return True
+
+
+_APPEND = """
+    INSERT INTO journal_frame
+        (run_id, number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera, rig)
+    VALUES (%(run_id)s, %(number)s, %(planned_s)s, %(fired_s)s, %(outcome)s, %(reason)s, %(file)s,
+            %(size_bytes)s, %(sha256)s, %(settings)s, %(camera)s, %(rig)s)
+    ON CONFLICT (run_id, number) DO NOTHING
+"""
+_AMEND = """
+    INSERT INTO journal_amendment
+        (run_id, number, reason, fired_s, file, size_bytes, sha256, settings, camera)
+    SELECT run_id, number, %(reason)s, %(fired_s)s, %(file)s, %(size_bytes)s, %(sha256)s, %(settings)s, %(camera)s
+    FROM journal_frame WHERE run_id = %(run_id)s AND number = %(number)s AND outcome = 'missed'
+    ON CONFLICT (run_id, number) DO NOTHING
+"""
+
+
+def _row(run_id: UUID, frame: JournalFrame) -> dict[str, Any]:
+    return frame.model_dump() | {
+        "run_id": run_id,
+        "settings": Jsonb(frame.settings) if frame.settings else None,
+        "rig": Jsonb(frame.rig) if frame.rig else None,
+        "camera": Jsonb(frame.camera) if frame.camera else None,
+    }
 
 
 async def journal(conn: Connection, run_id: UUID, after: int = 0) -> list[JournalFrame]:
-    """The journal in order of frame number, from the one after `after`."""
+    """The journal in order of frame number, from the one after `after`, with what was found out later."""
     cursor = await conn.execute(
         """
-        SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera, rig
-        FROM journal_frame WHERE run_id = %s AND number > %s ORDER BY number
+        SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera, rig, first_said
+        FROM journal WHERE run_id = %s AND number > %s ORDER BY number
         """,
         [run_id, after],
     )
     return [JournalFrame(**row) for row in await cursor.fetchall()]
-
-
-async def last_number(conn: Connection, run_id: UUID) -> int:
-    """The highest frame number in a journal; 0 in an empty one."""
-    row = await (
-        await conn.execute("SELECT max(number) AS last FROM journal_frame WHERE run_id = %s", [run_id])
-    ).fetchone()
-    return (row["last"] or 0) if row else 0
 
 
 async def sign(conn: Connection, rig: str, runner: str, camera: dict[str, Any] | None) -> None:

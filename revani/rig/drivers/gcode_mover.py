@@ -1,25 +1,36 @@
-"""A mover that speaks G-code over TCP, a line a block, as the simulated one does."""
+"""A mover that speaks G-code over TCP, a line a block, as the simulated one does.
+
+Whatever it answers, a method returns what it promises or raises MoverError. A link that is lost is made anew, and the
+mover is told its stage again: one that had forgotten it answers so, and what was queued there is gone.
+"""
 
 import json
 import socket
-from threading import Lock
+import time
+from threading import Event, Lock
+
+from pydantic import ValidationError
 
 from revani.core.documents import AxisName
 from revani.core.gcode import LETTERS, word
-from revani.rig.ports import MoverError, Stage, Where
+from revani.rig.ports import MoverError, MoverTrouble, Stage, Where, printable
 
 _NAMES: dict[str, AxisName] = {letter: name for name, letter in LETTERS.items()}
+_LONGEST_ANSWER = 65_536
+_LOOK_S = 0.01
+_NEVER = Event()
 
 
 class GcodeMover:
-    """Driver over one connection, made anew when it is lost. It may be used from several threads."""
+    """Driver over one connection. It may be used from several threads."""
 
-    def __init__(self, host: str, port: int, timeout_s: float = 5.0) -> None:
+    def __init__(self, host: str, port: int, timeout_s: float = 1.5) -> None:
         self._address = (host, port)
         self._timeout_s = timeout_s
         self._lock = Lock()
         self._link: socket.socket | None = None
         self._rest = b""
+        self._stage: Stage | None = None
 
     def close(self) -> None:
         """Let the connection go."""
@@ -27,17 +38,32 @@ class GcodeMover:
             self._drop()
 
     def stand(self, stage: Stage) -> None:
-        """Put a simulated mover on its stage."""
-        self._ask("%" + json.dumps({"stage": stage.model_dump(mode="json")}))
+        """Put a simulated mover on its stage; it is put there again whenever the link is made anew."""
+        with self._lock:
+            self._stage = stage
+            if self._link is None:
+                self._connect(fresh=True)
+            else:
+                self._tell_stage(stage)
 
     def go(self, positions: dict[AxisName, float]) -> None:
         """Go to positions as fast as the axes can."""
         self._ask("G90 G21")
         self._ask("G0 " + self._words(positions))
 
-    def rest(self, patience_s: float) -> None:
-        """Return when everything stands still; `patience_s` are real seconds."""
-        self._ask("M400", patience_s)
+    def rest(self, patience_s: float, halt: Event | None = None) -> None:
+        """Return when everything stands still, or `halt` comes; `patience_s` are real seconds."""
+        until_s = time.monotonic() + patience_s
+        while True:
+            found = self.where()
+            if found.stalled:
+                raise MoverError("stalled", f"The mover says: stalled: {', '.join(found.stalled)}")
+            if not found.moving:
+                return
+            if time.monotonic() > until_s:
+                raise MoverError("unreachable", "The mover has not come to rest.")
+            if (halt or _NEVER).wait(_LOOK_S):
+                return
 
     def queue(self, positions: dict[AxisName, float], seconds: float) -> bool:
         """Queue a straight way that takes so many stage seconds; False where the queue is full."""
@@ -63,45 +89,78 @@ class GcodeMover:
 
     def where(self) -> Where:
         """Where the axes are now."""
-        said = json.loads(self._ask("M114"))
-        return Where(
-            at_s=said["at_s"], positions={_NAMES[letter]: value for letter, value in said["axes"].items()},
-            moving=said["moving"], queued=said["queued"], stalled=[_NAMES[letter] for letter in said["stalled"]],
-        )  # fmt: skip
+        text = self._ask("M114")
+        try:
+            said = json.loads(text)
+            return Where(
+                at_s=said["at_s"], positions={_NAMES[letter]: value for letter, value in said["axes"].items()},
+                moving=said["moving"], queued=said["queued"], stalled=[_NAMES[letter] for letter in said["stalled"]],
+            )  # fmt: skip
+        except (ValueError, LookupError, TypeError, AttributeError, ValidationError) as error:
+            raise MoverError("garbled", "The mover's answer could not be read.") from error
 
     @staticmethod
     def _words(positions: dict[AxisName, float]) -> str:
         return " ".join(word(LETTERS[name], value) for name, value in positions.items())
 
-    def _ask(self, line: str, timeout_s: float | None = None) -> str:
+    def _ask(self, line: str) -> str:
         with self._lock:
-            try:
-                link = self._connected()
-                link.settimeout(timeout_s or self._timeout_s)
-                link.sendall(line.encode() + b"\n")
-                while b"\n" not in self._rest:
-                    piece = link.recv(65_536)
-                    if not piece:
-                        raise ConnectionError("the link was closed")
-                    self._rest += piece
-            except OSError as error:
-                self._drop()
-                raise MoverError("unreachable", f"The mover does not answer ({error}).") from error
-            answer, _, self._rest = self._rest.partition(b"\n")
-        text = answer.decode()
-        if text.startswith("error:"):
-            why = text.removeprefix("error:").strip()
-            raise MoverError("stalled" if why.startswith("stalled") else "refused", f"The mover says: {why}")
-        return text
+            if self._link is None:
+                self._connect(fresh=False)
+            return self._exchange(line)
 
-    def _connected(self) -> socket.socket:
-        if self._link is None:
+    def _connect(self, fresh: bool) -> None:
+        """Make the link, and tell the stage. Raises MoverError("restarted") where it was forgotten, unless `fresh`."""
+        try:
             self._link = socket.create_connection(self._address, self._timeout_s)
             self._link.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-            self._rest = b""
-        return self._link
+        except OSError as error:
+            self._drop()
+            raise _away(error) from error
+        self._rest = b""
+        if self._stage is not None and self._tell_stage(self._stage) and not fresh:
+            raise MoverError("restarted", "The mover had been started anew.")
+
+    def _tell_stage(self, stage: Stage) -> bool:
+        """True where the mover had not known it."""
+        try:
+            return self._exchange("%" + json.dumps({"stage": stage.model_dump(mode="json")})) == "ok new"
+        except MoverError:
+            # A link over which the stage was not taken is no link: the next order begins with it again.
+            self._drop()
+            raise
+
+    def _exchange(self, line: str) -> str:
+        assert self._link
+        until_s = time.monotonic() + self._timeout_s
+        try:
+            self._link.settimeout(self._timeout_s)
+            self._link.sendall(line.encode() + b"\n")
+            while b"\n" not in self._rest:
+                if len(self._rest) > _LONGEST_ANSWER or time.monotonic() > until_s:
+                    raise ConnectionError("its answer had no end")
+                piece = self._link.recv(65_536)
+                if not piece:
+                    raise ConnectionError("the link was closed")
+                self._rest += piece
+        except OSError as error:
+            self._drop()
+            raise _away(error) from error
+        answer, _, self._rest = self._rest.partition(b"\n")
+        text = answer.decode(errors="replace")
+        if text.startswith("error:"):
+            why = printable(text.removeprefix("error:"))
+            trouble: MoverTrouble = (
+                "stalled" if why.startswith("stalled") else "fenced" if why.startswith("taken over") else "refused"
+            )
+            raise MoverError(trouble, f"The mover says: {why}")
+        return text
 
     def _drop(self) -> None:
         if self._link is not None:
             self._link.close()
         self._link, self._rest = None, b""
+
+
+def _away(error: OSError) -> MoverError:
+    return MoverError("unreachable", f"The mover does not answer ({printable(str(error))}).")

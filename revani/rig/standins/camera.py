@@ -7,6 +7,7 @@ nothing of any plan. Frames are small (480 × 270) but are counted on the card a
 import asyncio
 import hashlib
 import io
+import json
 import zlib
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
@@ -51,6 +52,8 @@ class SimulatedCamera:
         self._written_at_s: list[float] = []
         self._fault: Fault | None = None
         self._fault_left = 0
+        self._fence = 0
+        self._busy_with: int | None = None
         self._cut = asyncio.Event()
 
     @property
@@ -58,18 +61,63 @@ class SimulatedCamera:
         """The card."""
         return self._folder
 
+    def obey(self, fence: int) -> None:
+        """Refuse the orders of one whom another has taken over from; 0 is a person, who names none."""
+        if fence and fence < self._fence:
+            raise CameraError("fenced", "Another runner has taken over.")
+        self._fence = max(self._fence, fence)
+
     def stand(self, scene: Scene) -> None:
-        """Stand before a scene; under a new label with a fresh battery and an empty card."""
+        """Stand before a scene; under a new label with a fresh battery and an empty card.
+
+        A camera that was switched off finds the card of a label that it knows as it was left.
+        """
+        self.obey(scene.fence)
         fresh = self._scene is None or self._scene.label != scene.label
         self._scene = scene
         if fresh:
-            self._since_s = scene.clock.now_s()
-            self._frames = {}
             self._written_at_s = []
-            self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
-            (self._folder / f"{self._card:04d}").mkdir(parents=True)
+            if not self._find_card(scene.label):
+                self._new_card(scene)
             # The first look at a sky is slow; have it now and not when the first frame is due.
             _take(scene, self._settings, 0, self._since_s, {})
+
+    def _new_card(self, scene: Scene) -> None:
+        self._since_s, self._frames = scene.clock.now_s(), {}
+        self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
+        self._card_folder.mkdir(parents=True)
+        self._index.write_text(json.dumps({"label": scene.label, "since_s": self._since_s}) + "\n")
+
+    def _find_card(self, label: str) -> bool:
+        """Take the card of a label, if there is one, with what its index says of it."""
+        for index in sorted(self._folder.glob("[0-9]" * 4 + "/index.jsonl"), reverse=True):
+            head, *rest = index.read_text().split("\n")
+            with suppress(ValueError):
+                about = json.loads(head)
+                if about["label"] != label:
+                    continue
+                self._since_s, self._card = float(about["since_s"]), int(index.parent.name)
+                # A line that was half written when the power went is a frame that was not stored.
+                self._frames = {}
+                for line in rest:
+                    with suppress(ValueError):
+                        stored = Captured.model_validate_json(line)
+                        self._frames[stored.number] = stored
+                return True
+        return False
+
+    @property
+    def _card_folder(self) -> Path:
+        return self._folder / f"{self._card:04d}"
+
+    @property
+    def _index(self) -> Path:
+        return self._card_folder / "index.jsonl"
+
+    def _store(self, captured: Captured) -> None:
+        self._frames[captured.number] = captured
+        with self._index.open("a") as index:
+            index.write(captured.model_dump_json() + "\n")
 
     def break_down(self, fault: Fault | None) -> None:
         """Show a fault from now on, or none."""
@@ -79,15 +127,28 @@ class SimulatedCamera:
     def next_fault(self) -> Fault | None:
         """The fault that the next capture shows, used up by it; full and empty ones stay."""
         fault = self._fault
-        if fault is None or fault.kind in ("full card", "empty battery"):
+        if fault is None or fault.kind in ("full card", "empty battery", "garble"):
             return None
+        self._use_up()
+        return fault
+
+    def next_nonsense(self) -> str | None:
+        """How the next answer is garbled, if it is."""
+        fault = self._fault
+        if fault is None or fault.kind != "garble":
+            return None
+        self._use_up()
+        return fault.nonsense
+
+    def _use_up(self) -> None:
         self._fault_left -= 1
         if self._fault_left <= 0:
             self._fault = None
-        return fault
 
     def apply(self, settings: CameraSettings) -> None:
         """Set up the next frame."""
+        if self._scene is None:
+            raise CameraError("not set up", "The camera stands nowhere yet.")
         self._settings = settings
 
     def status(self) -> CameraStatus:
@@ -103,17 +164,26 @@ class SimulatedCamera:
             clock_s=self._clock().now_s() + self._clock_ahead_s(),
             clock_ahead_s=self._clock_ahead_s(),
             newest=self._frames[max(self._frames)].file if self._frames else None,
+            busy_with=self._busy_with,
         )
 
     def taken(self, number: int) -> Captured | None:
         """The frame of this number before this scene."""
+        if self._scene is None:
+            raise CameraError("not set up", "The camera stands nowhere yet.")
         return self._frames.get(number)
+
+    def on_card(self, after: int) -> list[Captured]:
+        """The frames before this scene with a number above `after`."""
+        if self._scene is None:
+            raise CameraError("not set up", "The camera stands nowhere yet.")
+        return [self._frames[number] for number in sorted(self._frames) if number > after]
 
     async def capture(self, number: int, pose: dict[AxisName, float] | None = None) -> Captured:
         """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
         scene, asked = self._scene, self._settings
         if scene is None:
-            raise CameraError("refused", "The camera stands nowhere yet.")
+            raise CameraError("not set up", "The camera stands nowhere yet.")
         if self._state != "ready":
             raise CameraError("busy", f"The camera is {self._state}.")
         if number in self._frames:
@@ -124,13 +194,14 @@ class SimulatedCamera:
             raise CameraError("full card", "The card is full.")
         loop = asyncio.get_running_loop()
         try:
+            self._busy_with = number
             await self._room_in_buffer(scene)
             self._state = "exposing"
             opened_s = scene.clock.now_s()
             settings = _by_itself(scene, asked, number, opened_s)
             # What the sensor will have seen is worked out while the shutter is open.
             seen = loop.run_in_executor(self._render, _take, scene, settings, number, opened_s, _plain(pose))
-            await asyncio.sleep(max(0.0, scene.clock.wait_s(opened_s + settings.shutter_s)))
+            await _until(scene.clock, opened_s + settings.shutter_s)
             closed_s = scene.clock.now_s()
             self._state = "storing"
             read_out_by_s = closed_s + float(scene.kit.body.overhead_s)
@@ -138,28 +209,28 @@ class SimulatedCamera:
             file = f"{self._card:04d}/F{number:05d}.jpg"
             await loop.run_in_executor(None, (self._folder / file).write_bytes, content)
             self._hand_to_card(scene, closed_s)
-            await asyncio.sleep(max(0.0, scene.clock.wait_s(read_out_by_s)))
+            await _until(scene.clock, read_out_by_s)
         finally:
-            self._state = "ready"
+            self._state, self._busy_with = "ready", None
         captured = Captured(
             number=number, file=file, size_bytes=len(content), sha256=hashlib.sha256(content).hexdigest(),
             opened_s=opened_s, closed_s=closed_s, settings=settings,
             battery_left=max(0.0, self._battery_left(1)),
             card_free_bytes=self._card_free() - scene.kit.body.bytes_per_frame,
         )  # fmt: skip
-        self._frames[number] = captured
+        self._store(captured)
         return captured
 
     async def record(self, number: int, seconds: float, poses: list[dict[str, float]]) -> Captured:
         """Film until the time is over or `cut` comes; the file is closed before anything else happens."""
         scene, settings = self._scene, self._settings
         if scene is None:
-            raise CameraError("refused", "The camera stands nowhere yet.")
+            raise CameraError("not set up", "The camera stands nowhere yet.")
         if self._state != "ready":
             raise CameraError("busy", f"The camera is {self._state}.")
         if number in self._frames:
             raise CameraError("refused", f"Clip {number} has been filmed already.")
-        self._state, self._cut = "exposing", asyncio.Event()
+        self._state, self._busy_with, self._cut = "exposing", number, asyncio.Event()
         opened_s = scene.clock.now_s()
         try:
             while (left := scene.clock.wait_s(opened_s + seconds)) > 0 and not self._cut.is_set():
@@ -176,14 +247,14 @@ class SimulatedCamera:
                 self._render, _film, scene, settings, number, opened_s, closed_s - opened_s, poses, target
             )
         finally:
-            self._state = "ready"
+            self._state, self._busy_with = "ready", None
         content = target.read_bytes()
         captured = Captured(
             number=number, file=file, size_bytes=len(content), sha256=hashlib.sha256(content).hexdigest(),
             opened_s=opened_s, closed_s=closed_s, settings=settings, battery_left=max(0.0, self._battery_left(1)),
             card_free_bytes=self._card_free(),
         )  # fmt: skip
-        self._frames[number] = captured
+        self._store(captured)
         return captured
 
     def cut(self) -> None:
@@ -214,7 +285,7 @@ class SimulatedCamera:
         """A picture of what is before the camera now, well exposed, that is not stored."""
         scene = self._scene
         if scene is None:
-            raise CameraError("refused", "The camera stands nowhere yet.")
+            raise CameraError("not set up", "The camera stands nowhere yet.")
         loop = asyncio.get_running_loop()
         return await loop.run_in_executor(self._render, _look, scene, scene.clock.now_s())
 
@@ -236,6 +307,12 @@ class SimulatedCamera:
             return 0
         used = len(self._frames) * self._scene.kit.body.bytes_per_frame
         return capacity_bytes(self._scene.kit.card.capacity_gb) - used
+
+
+async def _until(clock: StageClock, at_s: float) -> None:
+    """Wait for a stage time; a sleep alone may end a millisecond early."""
+    while (left_s := clock.wait_s(at_s)) > 0:
+        await asyncio.sleep(left_s)
 
 
 def _sky(scene: Scene, at_s: float) -> Sky:

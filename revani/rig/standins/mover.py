@@ -62,7 +62,9 @@ class SimulatedMover:
     axes: dict[AxisName, Axis] = field(default_factory=dict)
     clock: StageClock = field(default_factory=StageClock.real)
     label: str = ""
+    fence: int = 0
     fault: MoverFault | None = None
+    _stage: Stage | None = None
     _segments: list[Segment] = field(default_factory=list)
     _at: dict[AxisName, float] = field(default_factory=dict)
     _play: dict[AxisName, float] = field(default_factory=dict)
@@ -76,6 +78,10 @@ class SimulatedMover:
 
     def stand(self, stage: Stage) -> None:
         """Take a place on the stage; the same label again finds the axes where they were left."""
+        if stage == self._stage:
+            # The link was lost and made anew; what is queued goes on.
+            return
+        self._stage = stage
         if stage.label != self.label:
             self._at = {axis.name: min(max(0.0, axis.low), axis.high) for axis in stage.axes}
             self._play = {axis.name: 0.0 for axis in stage.axes}
@@ -86,13 +92,25 @@ class SimulatedMover:
         self.axes = {axis.name: axis for axis in stage.axes}
         self.clock, self.label = stage.clock, stage.label
 
-    def set_stage(self, text: str) -> None:
-        """A `%` line: a stage, or a fault to show (`null` mends it)."""
+    def set_stage(self, text: str) -> tuple[bool, int]:
+        """A `%` line: a stage, or a fault to show (`null` mends it). Whether the stage is a new one, and its fence.
+
+        Raises ValueError for what is neither, and Refused for the stage of one who has been taken over.
+        """
         order = json.loads(text)
+        if not isinstance(order, dict) or not order.keys() & {"stage", "fault"}:
+            raise ValueError("a stage or a fault is wanted")
+        new, fence = False, 0
         if "stage" in order:
-            self.stand(Stage.model_validate(order["stage"]))
+            stage = Stage.model_validate(order["stage"])
+            if stage.fence and stage.fence < self.fence:
+                raise Refused("taken over by another runner")
+            new, fence = stage.label != self.label, stage.fence
+            self.fence = max(self.fence, fence)
+            self.stand(stage)
         if "fault" in order:
             self.show(MoverFault.model_validate(order["fault"]) if order["fault"] else None)
+        return new, fence
 
     def show(self, fault: MoverFault | None) -> None:
         """Show a fault from now on, or none."""

@@ -11,42 +11,40 @@ CREATE SEQUENCE run_fence;
 -- What was noted beside the frames: a stall, a clock that was set, gear that began anew.
 ALTER TABLE run ADD COLUMN notes jsonb NOT NULL DEFAULT '[]';
 
--- What was found out later about a frame stands beside its row, which is never changed.
+ALTER TABLE run ADD COLUMN planned_end_s double precision;
+-- Stage clocks are kept by the steady clock that counts sleep, from now on.
+UPDATE run SET clock = NULL WHERE clock ? 'monotonic_s';
+
+-- A frame that was noted as missed and turned up later stands beside its row, which is never changed.
 CREATE TABLE journal_amendment (
     run_id      uuid NOT NULL,
     number      integer NOT NULL,
-    place       integer NOT NULL CHECK (place >= 1),
-    outcome     text NOT NULL CHECK (outcome IN ('taken', 'missed')),
     reason      text NOT NULL CHECK (reason <> ''),
-    fired_s     double precision,
-    file        text,
+    fired_s     double precision NOT NULL,
+    file        text NOT NULL,
     size_bytes  bigint,
     sha256      text,
     settings    jsonb,
     camera      jsonb,
     noted_at    timestamptz NOT NULL DEFAULT now(),
-    PRIMARY KEY (run_id, number, place),
-    FOREIGN KEY (run_id, number) REFERENCES journal_frame,
-    CHECK ((outcome = 'taken') = (fired_s IS NOT NULL AND file IS NOT NULL))
+    PRIMARY KEY (run_id, number),
+    FOREIGN KEY (run_id, number) REFERENCES journal_frame
 );
 CREATE TRIGGER journal_amendment_append_only BEFORE UPDATE OR DELETE ON journal_amendment
     FOR EACH ROW EXECUTE FUNCTION journal_is_append_only();
 
--- The journal as it is true: each frame with what was found out last.
+-- The journal as it is true.
 CREATE VIEW journal AS
 SELECT frame.run_id, frame.number, frame.planned_s,
-       CASE WHEN found.place IS NULL THEN frame.fired_s ELSE found.fired_s END AS fired_s,
-       coalesce(found.outcome, frame.outcome) AS outcome,
+       coalesce(found.fired_s, frame.fired_s) AS fired_s,
+       CASE WHEN found.run_id IS NULL THEN frame.outcome ELSE 'taken' END AS outcome,
        coalesce(found.reason, frame.reason) AS reason,
-       CASE WHEN found.place IS NULL THEN frame.file ELSE found.file END AS file,
-       CASE WHEN found.place IS NULL THEN frame.size_bytes ELSE found.size_bytes END AS size_bytes,
-       CASE WHEN found.place IS NULL THEN frame.sha256 ELSE found.sha256 END AS sha256,
-       CASE WHEN found.place IS NULL THEN frame.settings ELSE found.settings END AS settings,
-       CASE WHEN found.place IS NULL THEN frame.camera ELSE found.camera END AS camera,
+       coalesce(found.file, frame.file) AS file,
+       coalesce(found.size_bytes, frame.size_bytes) AS size_bytes,
+       coalesce(found.sha256, frame.sha256) AS sha256,
+       coalesce(found.settings, frame.settings) AS settings,
+       coalesce(found.camera, frame.camera) AS camera,
        frame.rig,
-       found.place IS NOT NULL AS amended
+       CASE WHEN found.run_id IS NULL THEN '' ELSE frame.reason END AS first_said
 FROM journal_frame AS frame
-LEFT JOIN LATERAL (
-    SELECT * FROM journal_amendment AS one
-    WHERE one.run_id = frame.run_id AND one.number = frame.number ORDER BY place DESC LIMIT 1
-) AS found ON true;
+LEFT JOIN journal_amendment AS found USING (run_id, number);

@@ -27,7 +27,11 @@ export default function Logbook() {
           >
             <StateMark
               severity={
-                run.state === "finished" && !run.missed ? "good" : run.state === "failed" ? "fix" : "mind"
+                run.state === "finished" && !run.missed
+                  ? "good"
+                  : run.state === "failed" || run.state === "missed"
+                    ? "fix"
+                    : "mind"
               }
             />
             <Leads to={`/runs/${run.id}/review`}>{run.name}</Leads>

@@ -122,6 +122,13 @@ export default function Review() {
           ))}
         </Panel>
       )}
+      {run.data.notes.length > 0 && (
+        <Panel title="Noted by the runner" mt="5">
+          {run.data.notes.map((note) => (
+            <Box key={note}>{note}</Box>
+          ))}
+        </Panel>
+      )}
       <Panel title="Gaps" mt="5">
         <Gaps run={run.data} frames={frames.data} onChoose={setChosen} />
       </Panel>

@@ -18,6 +18,7 @@ const GROUND: Record<string, { bg: string; mark: Severity }> = {
   finished: { bg: "holdSoft", mark: "good" },
   stopped: { bg: "accentSoft", mark: "mind" },
   failed: { bg: "failSoft", mark: "stop" },
+  missed: { bg: "failSoft", mark: "stop" },
 };
 
 /** The run, made to be read from five metres, and for a thumb. */
@@ -138,6 +139,11 @@ export default function Run() {
         </Box>
         <Picture run={run} />
       </Grid>
+      {run.notes.length > 0 && (
+        <Box px={{ base: "4", md: "10" }} pt="5" color="inkSoft" data-testid="notes">
+          {run.notes.join(" ")}
+        </Box>
+      )}
       {run.overridden.length > 0 && (
         <Box px={{ base: "4", md: "10" }} pt="5" color="inkSoft" data-testid="overridden">
           Armed although: {run.overridden.join(" ")}
