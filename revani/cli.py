@@ -149,13 +149,15 @@ def web() -> None:
     import uvicorn
 
     from revani.api.app import make_app
+    from revani.api.prompt import PromptProtocol
 
     _prepare_database()
     application = make_app()
     # What is loaded now stays; a collection that looks through all of it holds an answer up for a tenth of a second.
     gc.collect()
     gc.freeze()
-    uvicorn.run(application, host="127.0.0.1", port=settings().port, log_level="warning", timeout_graceful_shutdown=1)
+    uvicorn.run(application, host="127.0.0.1", port=settings().port, log_level="warning", timeout_graceful_shutdown=1,
+                http=PromptProtocol, limit_concurrency=400)  # fmt: skip
 
 
 @app.command()

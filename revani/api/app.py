@@ -2,17 +2,16 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from typing import Any
-from urllib.parse import urlsplit
 
-from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi import FastAPI, Response
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
-from starlette.types import ASGIApp, Receive, Scope, Send
 
 from revani.api import arming, calculators, films, measures, programs, records, runs, tonight
 from revani.api.deps import Db
+from revani.api.following import Following
+from revani.api.guard import Guard
 from revani.api.problems import answer, install
 from revani.exports.problem import Problem
 from revani.jobs.queue import open_queue
@@ -20,60 +19,14 @@ from revani.settings import settings
 from revani.store import runs as run_store
 from revani.store.pool import open_pool
 
-MOST_BYTES = 2_000_000
 _RUNNER_FRESH_S = 6.0
-_LOCAL = {"127.0.0.1", "localhost", "[::1]"}
-
-
-class Guard:
-    """Refuses foreign hosts, foreign origins and bodies that are too large, before anything reads them."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Let a request through, or answer it."""
-        if scope["type"] != "http":
-            await self._app(scope, receive, send)
-            return
-        request = Request(scope)
-        refused = self._refused(request)
-        if refused is not None:
-            await answer(refused)(scope, receive, send)
-            return
-        taken = 0
-
-        async def counted() -> Any:
-            nonlocal taken
-            message = await receive()
-            taken += len(message.get("body", b""))
-            if taken > MOST_BYTES:
-                raise HTTPException(413, "A document may have at most 2 MB.")
-            return message
-
-        await self._app(scope, counted, send)
-
-    def _refused(self, request: Request) -> Problem | None:
-        host = request.headers.get("host", "").rsplit(":", 1)[0]
-        if host not in _LOCAL:
-            return Problem(title="Wrong host", status=421, detail="Open Revani at 127.0.0.1 or localhost.")
-        origin = request.headers.get("origin")
-        if (
-            origin
-            and request.method not in ("GET", "HEAD")
-            and urlsplit(origin).hostname not in ("127.0.0.1", "localhost", "::1")
-        ):
-            return Problem(title="Wrong origin", status=403, detail="Only Revani's own pages may change anything.")
-        length = request.headers.get("content-length", "0")
-        if not length.isdecimal() or int(length) > MOST_BYTES:
-            return Problem(title="Too large", status=413, detail="A document may have at most 2 MB.")
-        return None
 
 
 @asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     async with open_pool(settings().database) as pool:
         app.state.pool = pool
+        app.state.following = Following(lambda id: runs.look(pool, id))
         async with pool.connection() as conn:
             app.state.measures = await measures.stored(conn)
         async with open_queue(settings().database):
@@ -94,7 +47,7 @@ def make_app() -> FastAPI:
     app.state.measures = "metric"
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=1)
     app.add_middleware(measures.Measured)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, port=settings().port)
     install(app)
     for room in (arming, calculators, films, measures, programs, records, runs, tonight):
         app.include_router(room.router)

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
-from revani.api.runs import RunView, run_view
+from revani.api.runs import RunView, program_of_run, run_view
 from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot
 from revani.core.findings.finding import Severity
@@ -72,7 +72,7 @@ async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "pla
     """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
     program = await _to_run(await shots.read(db, id), when)
     found = await asyncio.to_thread(against, program)
-    blocked = in_the_way(_booking(program, speed), _bookings(await runs.on_rig(db, settings().rig)))
+    blocked = in_the_way(_booking(program, speed), await _bookings(await runs.on_rig(db, settings().rig)))
     return Arming(
         findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
         stops=any(one.severity == "stop" for one in found),
@@ -103,7 +103,7 @@ async def arm(order: Arm, db: Db) -> RunView:
     if (full := _no_room(program, await runs.signs(db))) is not None:
         raise Refusal("shot_id", full, str(order.shot_id))
     await runs.hold_rig(db, settings().rig)
-    others, wanted = _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
+    others, wanted = await _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
     blocked = in_the_way(wanted, others)
     if blocked is not None and not order.queue:
         raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
@@ -140,12 +140,12 @@ def _booking(program: Program, speed: float) -> Booking:
     return Booking(program.shot.name, program.start_s, program.end_s, True)
 
 
-def _bookings(live: list[Run]) -> list[Booking]:
+async def _bookings(live: list[Run]) -> list[Booking]:
     """When the runs that have a rig, or wait for it, are likely over; those that wait one after the other."""
     now, free_s = time.time(), time.time()
     found = []
     for run in live:
-        program = compile_shot(Shot.model_validate(run.shot))
+        program = await program_of_run(run)
         if run.speed == 1:
             found.append(Booking(program.shot.name, program.start_s, program.end_s, True))
             continue

@@ -10,7 +10,7 @@ from revani.api.deps import Db
 from revani.core.documents import Shot
 from revani.core.pace import solved
 from revani.core.refusal import Refusal
-from revani.core.units import duration, gigabytes, plain_rate
+from revani.core.units import count, duration, gigabytes, plain_rate
 from revani.exports.film_name import film_name
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path
@@ -79,6 +79,8 @@ def _film_view(film: Film) -> FilmView:
     summary = ""
     if film.state == "finished" and film.frame_count and film.size_bytes:
         summary = f"{film.frame_count:,} frames at {film.fps} fps, {gigabytes(film.size_bytes)}"
+        if film.closed_over:
+            summary += f"; closed over {count(film.closed_over, 'frame')} without a picture"
     return FilmView(
         id=film.id, state=film.state, reason=film.reason, step=film.step, done=film.done, total=film.total,
         left=left, summary=summary,

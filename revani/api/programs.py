@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from revani.api.deps import Costly
 from revani.core.documents import Shot
 from revani.core.findings import Finding, FixEdit, Neighbour, apply_fix, judge
 from revani.core.findings.finding import Lens, Severity
@@ -32,7 +33,7 @@ from revani.core.view import FramedView, framed_view
 from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import keys_from_csv, move_csv
 
-router = APIRouter(prefix="/api/programs")
+router = APIRouter(prefix="/api/programs", dependencies=[Costly])
 
 
 class Ask(BaseModel):

@@ -1,20 +1,19 @@
 """Runs and their journals."""
 
 import asyncio
+from collections import OrderedDict
 from collections.abc import AsyncIterator
-from contextlib import suppress
 from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-import psycopg
-from fastapi import APIRouter, Path, Query, Request
+from fastapi import APIRouter, HTTPException, Path, Query, Request
 from fastapi.responses import FileResponse, Response
-from psycopg_pool import PoolTimeout
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse
 
-from revani.api.deps import Db, pool_of
+from revani.api.deps import Db
+from revani.api.following import Following, TooMany
 from revani.core.documents import Shot, driven_measure
 from revani.core.exposure import marked_aperture, marked_iso, show_shutter
 from revani.core.motionlanes import turning_points
@@ -29,11 +28,13 @@ from revani.rig.ports import CameraError
 from revani.rig.stage import StageClock
 from revani.settings import settings
 from revani.store import records, runs
+from revani.store.pool import Pool
 from revani.store.runs import JournalFrame, Run
 
 router = APIRouter(prefix="/api")
 
 _SLACK_REAL_S = 3.0
+_MOST_PROGRAMS = 40
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
 
 
@@ -123,35 +124,34 @@ async def stop(id: UUID, db: Db) -> RunView:
 
 
 @router.get("/runs/{id}/events")
-async def follow(id: UUID, request: Request) -> EventSourceResponse:
-    """The run's view as server-sent events, whenever it changes, until the run has ended."""
-    pool = pool_of(request)
-    async with pool.connection() as conn:
-        await runs.read(conn, id)
+async def follow(id: UUID, db: Db, request: Request) -> EventSourceResponse:
+    """The run's view as server-sent events: as it stands, and whenever it changes, until the run has ended."""
+    following: Following = request.app.state.following
+    try:
+        following.make_room()
+    except TooMany:
+        raise HTTPException(503, "So many pages watch already that one more is not served.") from None
+    first = (await run_view(db, await runs.read(db, id))).model_dump_json()
 
     async def events() -> AsyncIterator[dict[str, str]]:
-        told = ""
-        while True:
-            # While the database is away the page keeps what it has, and shows its age.
-            with suppress(psycopg.OperationalError, PoolTimeout):
-                async with pool.connection(timeout=2) as conn:
-                    view = await run_view(conn, await runs.read(conn, id))
-                text = view.model_dump_json()
-                if text != told:
-                    told = text
-                    yield {"event": "run", "data": text}
-                if view.state in runs.ENDED:
-                    return
-            await asyncio.sleep(0.3)
+        async for text in following.follow(id, first):
+            yield {"event": "run", "data": text}
 
     return EventSourceResponse(events())
+
+
+async def look(pool: Pool, id: UUID) -> tuple[str, bool]:
+    """A run's view as JSON, and whether the run has ended."""
+    async with pool.connection(timeout=2) as conn:
+        view = await run_view(conn, await runs.read(conn, id))
+    return view.model_dump_json(), view.state in runs.ENDED
 
 
 @router.get("/runs/{id}/frames")
 async def frames(id: UUID, db: Db) -> list[FrameView]:
     """The journal, planned beside actual."""
     run = await runs.read(db, id)
-    program = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
+    program = await program_of_run(run)
     return [_frame_view(program, frame, _set_up_for(run, frame)) for frame in await runs.journal(db, id)]
 
 
@@ -202,10 +202,24 @@ _HEADLINES = {
 }  # fmt: skip
 
 
+_programs: OrderedDict[UUID, Program] = OrderedDict()
+
+
+async def program_of_run(run: Run) -> Program:
+    """The program of a run, compiled once: the shot of a run never changes."""
+    if (found := _programs.get(run.id)) is None:
+        found = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
+        while len(_programs) >= _MOST_PROGRAMS:
+            _programs.popitem(last=False)
+    _programs[run.id] = found
+    _programs.move_to_end(run.id)
+    return found
+
+
 async def run_view(conn: Any, run: Run) -> RunView:
     """A run as it stands now, in words."""
-    shot = Shot.model_validate(run.shot)
-    program = await asyncio.to_thread(compile_shot, shot)
+    program = await program_of_run(run)
+    shot = program.shot
     used = run.taken + run.missed
     newest = await runs.journal(conn, run.id, after=max(0, used - 3))
     last_taken = next((frame for frame in reversed(newest) if frame.outcome == "taken"), None)

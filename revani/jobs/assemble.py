@@ -2,7 +2,9 @@
 
 import asyncio
 import hashlib
+import os
 import shutil
+import time
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -10,7 +12,11 @@ from uuid import UUID
 
 import av
 import numpy as np
+import psycopg
+import structlog
 from PIL import Image
+from procrastinate import RetryStrategy
+from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot
 from revani.core.pace import solved
@@ -22,7 +28,12 @@ from revani.store import films, runs
 from revani.store.pool import Pool, open_pool
 from revani.store.runs import JournalFrame
 
-_NOTE_EVERY = 20
+_NOTE_EVERY_S = 0.5
+_ATTEMPTS = 3
+_HEARD_WITHIN_S = 30.0
+_FETCH_TIMEOUT_S = 5.0
+
+log = structlog.get_logger()
 
 
 class Cancelled(Exception):
@@ -44,90 +55,142 @@ def film_path(run_id: UUID, film_id: UUID) -> Path:
     return settings().runs_dir / str(run_id) / f"{film_id}.mp4"
 
 
-@queue.task(name="assemble", queue="long")
+class NotMade(Exception):
+    """Why a film cannot be made, in words for whoever ordered it."""
+
+
+@queue.task(
+    name="assemble", queue="long",
+    retry=RetryStrategy(max_attempts=100, wait=5, retry_exceptions={psycopg.Error, PoolTimeout}),
+)  # fmt: skip
 async def assemble(film_id: str) -> None:
-    """Make one film."""
+    """Make one film. Done again, it begins with the frames that are home already."""
     id = UUID(film_id)
     async with open_pool(settings().database, most=2) as pool:
         try:
-            count, size = await _make(pool, id)
+            made = await _make(pool, id)
         except Cancelled:
             async with pool.connection() as conn:
                 await films.give_up(conn, id, "cancelled", "Cancelled.")
-        except Exception as error:
+        except (NotMade, CameraError) as error:
             async with pool.connection() as conn:
                 await films.give_up(conn, id, "failed", str(error))
+        except (psycopg.Error, PoolTimeout):
+            # The database is away: it is taken up again.
             raise
+        except Exception:
+            log.exception("film not made", film=film_id)
+            async with pool.connection() as conn:
+                await films.give_up(conn, id, "failed", "The film could not be made; the worker's log says why.")
         else:
             async with pool.connection() as conn:
-                await films.finish(conn, id, count, size)
+                await films.finish(conn, id, *made)
 
 
-async def _make(pool: Pool, film_id: UUID) -> tuple[int, int]:
+async def _make(pool: Pool, film_id: UUID) -> tuple[int, int, int]:
+    """Frames in the film, frames of the run that it has no picture for, and its size in bytes."""
     async with pool.connection() as conn:
         film = await films.read(conn, film_id)
-        if film.state == "cancelled":
-            raise Cancelled
         run = await runs.read(conn, film.run_id)
-        taken = [frame for frame in await runs.journal(conn, run.id) if frame.outcome == "taken"]
+        journal = await runs.journal(conn, run.id)
+    taken = [frame for frame in journal if frame.outcome == "taken"]
     loop = asyncio.get_running_loop()
 
     def tell(step: str) -> Callable[[int], None]:
+        told_s = -1.0
+
         async def note(done: int) -> bool:
             async with pool.connection() as conn:
                 return await films.progress(conn, film_id, step, done)
 
         def told(done: int) -> None:
-            if done % _NOTE_EVERY == 0 and asyncio.run_coroutine_threadsafe(note(done), loop).result():
+            nonlocal told_s
+            if time.monotonic() - told_s < _NOTE_EVERY_S:
+                return
+            told_s = time.monotonic()
+            if asyncio.run_coroutine_threadsafe(note(done), loop).result(_HEARD_WITHIN_S):
                 raise Cancelled
 
         return told
 
-    await asyncio.to_thread(bring_home, run.id, taken, tell("Fetching the frames"))
-    shot = Shot.model_validate(run.shot)
-    fps = solved(shot).fps
-    target = film_path(run.id, film_id)
-    paths = [frame_path(run.id, frame.number) for frame in taken]
-    size = await asyncio.to_thread(encode, paths, fps, target, tell("Making the film"))
-    return len(paths), size
+    home = await asyncio.to_thread(bring_home, run.id, taken, tell("Fetching the frames"), str(film_id))
+    fps = solved(Shot.model_validate(run.shot)).fps
+    paths = [frame_path(run.id, number) for number in home]
+    size = await asyncio.to_thread(encode, paths, fps, film_path(run.id, film_id), tell("Making the film"))
+    return len(home), len(journal) - len(home), size
 
 
-def bring_home(run_id: UUID, frames: list[JournalFrame], tell: Callable[[int], None]) -> None:
-    """Fetch the frames that are not home yet, each kept only if its SHA-256 is the camera's.
+def bring_home(run_id: UUID, frames: list[JournalFrame], tell: Callable[[int], None], who: str) -> list[int]:
+    """Fetch the frames that are not home whole, each kept only if its SHA-256 is the camera's.
 
-    Raises CameraError where one cannot be fetched or came over damaged.
+    Gives the numbers that are home then; one that the camera has no more, or gives damaged every time, is left out.
+    `who` names whoever fetches, so that two do not write one file. Raises CameraError where the camera is away.
     """
     frames_folder(run_id).mkdir(parents=True, exist_ok=True)
-    camera = HttpCamera(settings().camera)
+    camera = HttpCamera(settings().camera, timeout_s=_FETCH_TIMEOUT_S)
+    home = []
     try:
         for done, frame in enumerate(frames):
-            tell(done)
-            target = frame_path(run_id, frame.number)
-            if target.exists() or frame.file is None:
-                continue
-            partial = target.with_suffix(".part")
-            digest = hashlib.sha256()
-            with camera.fetch(frame.file) as pieces, partial.open("wb") as out:
-                for piece in pieces:
-                    digest.update(piece)
-                    out.write(piece)
-            if digest.hexdigest() != frame.sha256:
-                partial.unlink()
-                raise CameraError("refused", f"Frame {frame.number} came over damaged; try again.")
-            partial.rename(target)
+            if _is_whole(frame_path(run_id, frame.number), frame) or _fetched(camera, run_id, frame, done, tell, who):
+                home.append(frame.number)
     finally:
         camera.close()
+    if not home:
+        raise NotMade("None of the frames could be fetched whole from the camera.")
+    return home
+
+
+def _is_whole(path: Path, frame: JournalFrame) -> bool:
+    """Whether a frame is home, and is what the camera stored."""
+    try:
+        if path.stat().st_size != frame.size_bytes:
+            return False
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest() == frame.sha256
+    except FileNotFoundError:
+        return False
+
+
+def _fetched(
+    camera: HttpCamera, run_id: UUID, frame: JournalFrame, done: int, tell: Callable[[int], None], who: str
+) -> bool:
+    target = frame_path(run_id, frame.number)
+    partial = target.with_suffix(f".{who}.part")
+    for attempt in range(_ATTEMPTS):
+        digest, size = hashlib.sha256(), 0
+        try:
+            with camera.fetch(frame.file or "") as pieces, partial.open("wb") as out:
+                for piece in pieces:
+                    tell(done)
+                    size += len(piece)
+                    if size > (frame.size_bytes or 0):
+                        break
+                    digest.update(piece)
+                    out.write(piece)
+                out.flush()
+                os.fsync(out.fileno())
+            if digest.hexdigest() == frame.sha256:
+                partial.rename(target)
+                return True
+        except CameraError as error:
+            if error.trouble == "unreachable" and attempt == _ATTEMPTS - 1:
+                raise
+        finally:
+            partial.unlink(missing_ok=True)
+        tell(done)
+    log.warning("frame not brought home", run=str(run_id), frame=frame.number)
+    return False
 
 
 def encode(frames: list[Path], fps: Fraction, target: Path, tell: Callable[[int], None]) -> int:
     """Encode pictures to an H.264 film at exactly `fps` frames a second; returns its size in bytes.
 
-    The film appears under its name only when it is whole. Raises ValueError for no frames.
+    The film appears under its name only when it is whole. Raises NotMade for no frames, or no room.
     """
     if not frames:
-        raise ValueError("There are no frames to make a film of.")
+        raise NotMade("There are no frames to make a film of.")
     if shutil.disk_usage(target.parent).free < 200_000_000:
-        raise ValueError("Under 200 MB are free on the disk: make room, then try again.")
+        raise NotMade("Under 200 MB are free on the disk: make room, then try again.")
     partial = target.with_suffix(".part.mp4")
     try:
         with av.open(str(partial), "w", format="mp4", options={"movflags": "faststart"}) as film:
@@ -147,6 +210,8 @@ def encode(frames: list[Path], fps: Fraction, target: Path, tell: Callable[[int]
                     film.mux(packet)
             for packet in stream.encode():
                 film.mux(packet)
+        with partial.open("rb") as written:
+            os.fsync(written.fileno())
         partial.rename(target)
     finally:
         partial.unlink(missing_ok=True)

@@ -25,23 +25,25 @@ FILM_SPEED = 20.0
 _PATIENCE_S = 300
 
 
-@queue.task(name="demo", queue="demo", queueing_lock="demo")
+@queue.task(name="demo", queue="demo", queueing_lock="demo", lock="demo")
 async def make_demo() -> None:
-    """Save what is missing of the sample documents, and have the first shot run and assembled."""
+    """Save what is missing of the sample documents, and have some shots run and assembled; goes on where it was."""
     async with open_pool(settings().database, most=2) as pool:
         made = await seed(pool, date.today())
-        if made:
-            await run_and_assemble(pool, made[0])
-            await run_and_assemble(pool, made[2], fault_after=140)
-            await run_and_assemble(pool, made[6])
+        for shot, fault_after in ((made[0], None), (made[2], 140), (made[6], None)):
+            async with pool.connection() as conn:
+                there = {saved.id for saved in await shots.everything(conn)}
+                begun = await runs.of_shot(conn, shot.id)
+            if shot.id in there and not begun:
+                await run_and_assemble(pool, shot, fault_after)
 
 
 async def seed(pool: Pool, today: date) -> list[Shot]:
-    """Save the sample documents unless there are shots already; returns the shots that were saved."""
+    """Save the sample documents unless there are shots already; returns the sample shots."""
+    made = sample_shots(today)
     async with pool.connection() as conn:
         if await shots.everything(conn):
-            return []
-        made = sample_shots(today)
+            return made
         async with conn.transaction():
             for shot in made:
                 await shots.bring_in(conn, shot)

@@ -21,14 +21,19 @@ class Film:
     total: int
     fps: str
     frame_count: int | None
+    closed_over: int
     size_bytes: int | None
     cancel_wanted: bool
     elapsed_s: float | None
     made_at: Any
 
 
+# A worker that lives says something every second.
+_SILENCE_S = 5
+
+
 _COLUMNS = """
-    SELECT id, run_id, state, reason, step, done, total, fps, frame_count, size_bytes, cancel_wanted,
+    SELECT id, run_id, state, reason, step, done, total, fps, frame_count, closed_over, size_bytes, cancel_wanted,
            extract(epoch FROM coalesce(ended_at, now()) - started_at)::float8 AS elapsed_s, made_at
     FROM film
 """
@@ -56,12 +61,12 @@ async def of_run(conn: Connection, run_id: UUID) -> list[Film]:
 
 
 async def progress(conn: Connection, id: UUID, step: str, done: int) -> bool:
-    """Note how far it is; True where it is to be cancelled."""
+    """Note how far it is; True where it is to be cancelled, or has been."""
     cursor = await conn.execute(
         """
-        UPDATE film SET state = 'working', step = %(step)s, done = %(done)s,
+        UPDATE film SET state = 'working', step = %(step)s, done = %(done)s, noted_at = now(),
                started_at = coalesce(started_at, now())
-        WHERE id = %(id)s RETURNING cancel_wanted
+        WHERE id = %(id)s AND state IN ('waiting', 'working') RETURNING cancel_wanted
         """,
         {"id": id, "step": step, "done": done},
     )
@@ -69,32 +74,38 @@ async def progress(conn: Connection, id: UUID, step: str, done: int) -> bool:
     return row is None or row["cancel_wanted"]
 
 
-async def finish(conn: Connection, id: UUID, frame_count: int, size_bytes: int) -> None:
-    """Note a film that is whole."""
+async def finish(conn: Connection, id: UUID, frame_count: int, closed_over: int, size_bytes: int) -> None:
+    """Note a film that is whole, and how many frames of its run it has no picture for."""
     await conn.execute(
         """
         UPDATE film SET state = 'finished', step = '', done = total, frame_count = %(frame_count)s,
-               size_bytes = %(size_bytes)s, ended_at = now()
-        WHERE id = %(id)s
+               closed_over = %(closed_over)s, size_bytes = %(size_bytes)s, ended_at = now()
+        WHERE id = %(id)s AND state = 'working'
         """,
-        {"id": id, "frame_count": frame_count, "size_bytes": size_bytes},
+        {"id": id, "frame_count": frame_count, "closed_over": closed_over, "size_bytes": size_bytes},
     )
 
 
 async def give_up(conn: Connection, id: UUID, state: str, reason: str) -> None:
     """Note a film that was cancelled or failed."""
-    await conn.execute("UPDATE film SET state = %s, reason = %s, ended_at = now() WHERE id = %s", [state, reason, id])
+    await conn.execute(
+        "UPDATE film SET state = %s, reason = %s, ended_at = now() WHERE id = %s AND state IN ('waiting', 'working')",
+        [state, reason, id],
+    )
 
 
 async def want_cancel(conn: Connection, id: UUID) -> Film:
-    """Ask for a film to be given up; one that waits is given up at once."""
+    """Ask for a film to be given up; one that waits, or of which no worker says anything, is given up at once."""
     await conn.execute(
         """
         UPDATE film SET cancel_wanted = true,
-               state = CASE WHEN state = 'waiting' THEN 'cancelled' ELSE state END,
-               ended_at = CASE WHEN state = 'waiting' THEN now() ELSE ended_at END
-        WHERE id = %s AND state IN ('waiting', 'working')
+               state = CASE WHEN state = 'waiting' OR silent THEN 'cancelled' ELSE state END,
+               reason = CASE WHEN state = 'waiting' OR silent THEN 'Cancelled.' ELSE reason END,
+               ended_at = CASE WHEN state = 'waiting' OR silent THEN now() ELSE ended_at END
+        FROM (SELECT noted_at < now() - make_interval(secs => %(silence)s) AS silent
+              FROM film WHERE id = %(id)s) AS heard
+        WHERE id = %(id)s AND state IN ('waiting', 'working')
         """,
-        [id],
+        {"id": id, "silence": _SILENCE_S},
     )
     return await read(conn, id)

@@ -92,6 +92,12 @@ async def on_rig(conn: Connection, rig: str) -> list[Run]:
     return [Run(**row) for row in await cursor.fetchall()]
 
 
+async def of_shot(conn: Connection, shot_id: UUID) -> list[UUID]:
+    """The runs of a shot."""
+    cursor = await conn.execute("SELECT id FROM run WHERE shot_id = %s", [shot_id])
+    return [row["id"] for row in await cursor.fetchall()]
+
+
 async def hold_rig(conn: Connection, rig: str) -> None:
     """Let nobody else book a rig until the transaction ends."""
     await conn.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"rig {rig}"])

@@ -48,3 +48,7 @@ SELECT frame.run_id, frame.number, frame.planned_s,
        CASE WHEN found.run_id IS NULL THEN '' ELSE frame.reason END AS first_said
 FROM journal_frame AS frame
 LEFT JOIN journal_amendment AS found USING (run_id, number);
+
+-- How many frames of its run a film was closed over, and when a worker last said anything of it.
+ALTER TABLE film ADD COLUMN closed_over integer NOT NULL DEFAULT 0 CHECK (closed_over >= 0);
+ALTER TABLE film ADD COLUMN noted_at timestamptz NOT NULL DEFAULT now();

@@ -19,6 +19,7 @@ const config = defineConfig({
     "html, body": { bg: "ground", color: "ink", fontFamily: "body", fontSize: "15px", lineHeight: 1.4 },
     // What is scrolled to must not hide behind the read-out at the foot of the desk.
     html: { scrollPaddingBottom: "72px" },
+    "#filters": { position: "absolute" },
     "::selection": { bg: "accentSoft" },
     ":focus-visible": { outline: "2px solid", outlineColor: "accent", outlineOffset: "2px" },
     // Night and Field red have dark native controls; in Field red nothing shines but red, pictures included.
