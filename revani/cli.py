@@ -7,7 +7,8 @@ import os
 import signal
 import sys
 import time
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Annotated, NoReturn
 
@@ -128,19 +129,15 @@ def _process() -> None:
 def _prepare_database() -> str:
     """Wait for the database, lay it out, and give the address to work with."""
     from revani.jobs.queue import install
-    from revani.store.cluster import ClusterError
-    from revani.store.pool import BadAddress, NewerDatabase, migrate, wait_for_database
+    from revani.store.pool import migrate, wait_for_database
 
     _process()
-    try:
+    with _told():
         owner = settings().database_owner
         wait_for_database(owner)
         install(owner)
         migrate(owner, settings().database)
-        return settings().database
-    except (BadAddress, ClusterError, NewerDatabase) as error:
-        print(error, file=sys.stderr)
-        raise typer.Exit(1) from None
+    return settings().database
 
 
 @app.command()
@@ -273,6 +270,88 @@ def units_command(folder: Annotated[Path, typer.Argument(help="For a user's own:
     for name, text in units(Path(sys.executable).parent / "revani", given).items():
         (folder / name).write_text(text)
         print(folder / name)
+
+
+@app.command()
+def tidy(
+    look: Annotated[bool, typer.Option("--look", help="Only say what would be thrown away.")] = False,
+) -> None:
+    """Throw away what the rules say, and tell each thing with its reason (the queue does it daily, at noon)."""
+    from revani.jobs.tidy import tidy as tidy_up
+    from revani.store.backup import running_database
+    from revani.store.pool import open_pool
+
+    async def go() -> None:
+        async with open_pool(settings().database, most=1) as pool:
+            thrown = await tidy_up(pool, settings(), for_real=not look)
+        for one in thrown:
+            print(f"{one.path}: {one.why}")
+        told = "would be" if look else "are"
+        print(f"{len(thrown)} things, {sum(one.size_bytes for one in thrown) / 1e6:.1f} MB, {told} thrown away.")
+
+    _process()
+    with _told(), running_database(settings()):
+        asyncio.run(go())
+
+
+@app.command()
+def backup(folder: Annotated[Path, typer.Argument(help="A name that is free.")]) -> None:
+    """Write the database and the files of runs into one folder, with a hash of each."""
+    from revani.store.backup import back_up
+
+    _process()
+    with _told():
+        print(f"{back_up(settings(), folder)} files, each with its hash, are in {folder}.")
+
+
+@app.command()
+def restore(
+    folder: Annotated[Path, typer.Argument(help="What `revani backup` wrote.")],
+    over: Annotated[bool, typer.Option(help="In the place of what is there.")] = False,
+) -> None:
+    """Put a backup back, once every hash of it has been found right; nothing else may run meanwhile."""
+    from revani.processes import Register, alive
+    from revani.store.backup import BackupError
+    from revani.store.backup import restore as put_back
+
+    _process()
+    with _told():
+        running = Register.read(settings().register_file)
+        if alive(running.keeper) or any(map(alive, running.children.values())):
+            raise BackupError("Revani runs from here: `make stop` first.")
+        print(f"{put_back(settings(), folder, over)} files, each as it was, are back.")
+
+
+@app.command()
+def check() -> None:
+    """Hold the journals against the files at home and against the card; status 1 where they do not agree."""
+    from revani.jobs.check import check as check_all
+    from revani.store.backup import running_database
+    from revani.store.pool import open_pool
+
+    async def go() -> list[str]:
+        async with open_pool(settings().database, most=1) as pool:
+            return await check_all(pool, settings().camera)
+
+    _process()
+    with _told(), running_database(settings()):
+        found = asyncio.run(go())
+    print("\n".join(found) or "Journals, files and cards agree.")
+    raise typer.Exit(1 if found else 0)
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """What cannot be done is told in one sentence."""
+    from revani.store.backup import BackupError
+    from revani.store.cluster import ClusterError
+    from revani.store.pool import BadAddress, NewerDatabase
+
+    try:
+        yield
+    except (BackupError, BadAddress, ClusterError, NewerDatabase) as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from None
 
 
 @app.command("wait")

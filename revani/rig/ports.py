@@ -155,8 +155,8 @@ class Camera(Protocol):
     def taken(self, number: int) -> Captured | None:
         """The frame of this number, if this scene has one; None where it has not."""
 
-    def on_card(self, after: int = 0) -> list[Captured]:
-        """All frames of this scene with a number above `after`, in order."""
+    def on_card(self, label: str = "") -> list[Captured]:
+        """All frames of this scene, or of the one that was called `label`, in order."""
 
     def live(self) -> bytes:
         """What stands before the camera now, as a JPEG; takes no frame."""

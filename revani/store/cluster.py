@@ -75,7 +75,7 @@ class Cluster:
             if left_over.exists():
                 shutil.rmtree(left_over)
         command = [
-            _program("initdb"), "--pgdata", str(begun), "--username", "revani", "--auth", "scram-sha-256",
+            program("initdb"), "--pgdata", str(begun), "--username", "revani", "--auth", "scram-sha-256",
             "--pwfile", str(self.folder / "password"), "--encoding", "UTF8", "--locale", "C.UTF-8", "--data-checksums",
         ]  # fmt: skip
         done = subprocess.run(_as_owner(command), capture_output=True, text=True, cwd=self.folder)
@@ -98,7 +98,7 @@ class Cluster:
         """The command that runs the server in the foreground."""
         return _as_owner(
             [
-                _program("postgres"), "-D", str(self.data), "-p", str(self.port),
+                program("postgres"), "-D", str(self.data), "-p", str(self.port),
                 "-c", "listen_addresses=127.0.0.1", "-c", f"unix_socket_directories={self.folder}",
                 "-c", "log_min_messages=log", "-c", "log_min_error_statement=panic", "-c", "log_checkpoints=off",
             ]
@@ -123,8 +123,8 @@ def _postgres_can_reach(folder: Path) -> bool:
     return all(not parent.exists() or parent.stat().st_mode & 0o001 for parent in (folder, *folder.parents))
 
 
-def _program(name: str) -> str:
-    """Debian keeps the server's programs out of the path."""
+def program(name: str) -> str:
+    """The path of one of PostgreSQL's programs: Debian keeps them out of the search path. Raises ClusterError."""
     versions = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"), key=lambda path: int(path.parts[4]))
     found = str(versions[-1]) if versions else shutil.which(name)
     if not found:

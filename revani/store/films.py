@@ -60,6 +60,17 @@ async def of_run(conn: Connection, run_id: UUID) -> list[Film]:
     return [Film(**row) for row in rows]
 
 
+async def current(conn: Connection) -> set[UUID]:
+    """The films that are kept: being made, or the newest finished one of their run."""
+    cursor = await conn.execute(
+        """
+        SELECT id FROM film WHERE state IN ('waiting', 'working')
+        UNION (SELECT DISTINCT ON (run_id) id FROM film WHERE state = 'finished' ORDER BY run_id, made_at DESC)
+        """
+    )
+    return {row["id"] for row in await cursor.fetchall()}
+
+
 async def progress(conn: Connection, id: UUID, step: str, done: int) -> bool:
     """Note how far it is; True where it is to be cancelled, or has been."""
     cursor = await conn.execute(

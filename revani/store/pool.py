@@ -47,7 +47,7 @@ def wait_for_database(url: str, patience_s: float | None = None) -> None:
 
     Waits for ever, unless patience is given: then what the server says is raised at its end.
     """
-    wanted = _conninfo(url)
+    wanted = conninfo(url)
     until = None if patience_s is None else time.monotonic() + patience_s
     told_s = -_TELL_EVERY_S
     while True:
@@ -102,7 +102,7 @@ def migrate(url: str, works: str = "") -> None:
         backend.apply_migrations(backend.to_apply(migrations))
         backend.connection.close()
         if works and works != url:
-            _let_work(conn, _conninfo(works))
+            _let_work(conn, conninfo(works))
 
 
 def _let_work(conn: psycopg.Connection, works: dict[str, Any]) -> None:
@@ -130,7 +130,7 @@ class BadAddress(ValueError):
     """An address of a database that cannot be read; the message does not repeat it, for it may hold a password."""
 
 
-def _conninfo(url: str) -> dict[str, Any]:
+def conninfo(url: str) -> dict[str, Any]:
     """The parts of a database's address: `postgresql://` or `postgres://`, with options after `?`, or key=value."""
     try:
         return dict(conninfo_to_dict(url))
@@ -143,7 +143,7 @@ def _conninfo(url: str) -> dict[str, Any]:
 
 
 def _yoyo_address(url: str) -> str:
-    parts = _conninfo(url)
+    parts = conninfo(url)
     named = {key: str(parts.pop(key, "") or "") for key in ("user", "password", "host", "port", "dbname")}
     who = quote(named["user"], safe="") + (":" + quote(named["password"], safe="") if named["password"] else "")
     # A socket's folder is no host of an address.
@@ -156,6 +156,6 @@ def _yoyo_address(url: str) -> str:
 @contextmanager
 def alone(url: str) -> Iterator[psycopg.Connection]:
     """A connection, while no other process of ours is in such a block; ends with the process, too."""
-    with psycopg.connect(**_conninfo(url) | {"connect_timeout": 3}, autocommit=True) as conn:
+    with psycopg.connect(**conninfo(url) | {"connect_timeout": 3}, autocommit=True) as conn:
         conn.execute("SELECT pg_advisory_lock(%s)", [_OUR_LOCK])
         yield conn

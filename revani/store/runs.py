@@ -98,6 +98,12 @@ async def of_shot(conn: Connection, shot_id: UUID) -> list[UUID]:
     return [row["id"] for row in await cursor.fetchall()]
 
 
+async def known(conn: Connection) -> set[UUID]:
+    """The ids of all runs."""
+    cursor = await conn.execute("SELECT id FROM run")
+    return {row["id"] for row in await cursor.fetchall()}
+
+
 async def hold_rig(conn: Connection, rig: str) -> None:
     """Let nobody else book a rig until the transaction ends."""
     await conn.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"rig {rig}"])

@@ -68,9 +68,9 @@ class HttpCamera:
         answer = self._ask("GET", f"/frames/{number}")
         return None if answer == {} else self._numbered(number, answer)
 
-    def on_card(self, after: int = 0) -> list[Captured]:
-        """All frames of this scene with a number above `after`."""
-        answer = self._ask("GET", f"/frames?after={after}", timeout_s=max(10.0, self._timeout_s), most=_LONGEST_LIST)
+    def on_card(self, label: str = "") -> list[Captured]:
+        """All frames of this scene, or of the one that was called `label`."""
+        answer = self._ask("GET", f"/frames?label={label}", timeout_s=max(10.0, self._timeout_s), most=_LONGEST_LIST)
         try:
             return _PIECES.validate_python(answer)
         except ValidationError as error:

@@ -15,6 +15,7 @@ from contextlib import suppress
 from datetime import UTC, datetime
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -35,6 +36,7 @@ from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured
 from revani.rig.stage import StageClock
 
 WIDTH, HEIGHT = 480, 270
+_INDEX = "index.jsonl"
 
 
 class SimulatedCamera:
@@ -90,21 +92,18 @@ class SimulatedCamera:
 
     def _find_card(self, label: str) -> bool:
         """Take the card of a label, if there is one, with what its index says of it."""
-        for index in sorted(self._folder.glob("[0-9]" * 4 + "/index.jsonl"), reverse=True):
-            head, *rest = index.read_text().split("\n")
-            with suppress(ValueError):
-                about = json.loads(head)
-                if about["label"] != label:
-                    continue
-                self._since_s, self._card = float(about["since_s"]), int(index.parent.name)
-                # A line that was half written when the power went is a frame that was not stored.
-                self._frames = {}
-                for line in rest:
-                    with suppress(ValueError):
-                        stored = Captured.model_validate_json(line)
-                        self._frames[stored.number] = stored
-                return True
-        return False
+        index = self._index_of(label)
+        if index is None:
+            return False
+        self._since_s, self._card = float(_about(index.parent)["since_s"]), int(index.parent.name)
+        self._frames = _stored(index)
+        return True
+
+    def _index_of(self, label: str) -> Path | None:
+        for folder in sorted(self._folder.glob("[0-9]" * 4), reverse=True):
+            if label_of_card(folder) == label:
+                return folder / _INDEX
+        return None
 
     @property
     def _card_folder(self) -> Path:
@@ -112,7 +111,7 @@ class SimulatedCamera:
 
     @property
     def _index(self) -> Path:
-        return self._card_folder / "index.jsonl"
+        return self._card_folder / _INDEX
 
     def _store(self, captured: Captured) -> None:
         self._frames[captured.number] = captured
@@ -173,11 +172,17 @@ class SimulatedCamera:
             raise CameraError("not set up", "The camera stands nowhere yet.")
         return self._frames.get(number)
 
-    def on_card(self, after: int) -> list[Captured]:
-        """The frames before this scene with a number above `after`."""
-        if self._scene is None:
+    def on_card(self, label: str = "") -> list[Captured]:
+        """The frames before this scene, or before the one that was called `label`. Raises CameraError for no such."""
+        frames = self._frames
+        if label and (self._scene is None or self._scene.label != label):
+            index = self._index_of(label)
+            if index is None:
+                raise CameraError("refused", "The camera has no card of that.")
+            frames = _stored(index)
+        elif self._scene is None:
             raise CameraError("not set up", "The camera stands nowhere yet.")
-        return [self._frames[number] for number in sorted(self._frames) if number > after]
+        return [frames[number] for number in sorted(frames)]
 
     async def capture(self, number: int, pose: dict[AxisName, float] | None = None) -> Captured:
         """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
@@ -313,6 +318,30 @@ async def _until(clock: StageClock, at_s: float) -> None:
     """Wait for a stage time; a sleep alone may end a millisecond early."""
     while (left_s := clock.wait_s(at_s)) > 0:
         await asyncio.sleep(left_s)
+
+
+def label_of_card(folder: Path) -> str:
+    """What a card was used for; empty where it does not say."""
+    return str(_about(folder).get("label", ""))
+
+
+def _about(folder: Path) -> dict[str, Any]:
+    try:
+        with (folder / _INDEX).open() as index:
+            about = json.loads(index.readline())
+    except (OSError, ValueError):
+        return {}
+    return about if isinstance(about, dict) else {}
+
+
+def _stored(index: Path) -> dict[int, Captured]:
+    """The frames that an index names; a line that was half written when the power went is a frame not stored."""
+    frames = {}
+    for line in index.read_text().split("\n")[1:]:
+        with suppress(ValueError):
+            stored = Captured.model_validate_json(line)
+            frames[stored.number] = stored
+    return frames
 
 
 def _sky(scene: Scene, at_s: float) -> Sky:

@@ -168,9 +168,9 @@ def camera_app(folder: Path) -> FastAPI:
         return Response(await camera.live(), media_type="image/jpeg")
 
     @app.get("/frames")
-    async def on_card(after: int = 0, x_fence: Fence = 0) -> list[Captured]:
+    async def on_card(label: str = "", x_fence: Fence = 0) -> list[Captured]:
         camera.obey(x_fence)
-        return camera.on_card(after)
+        return camera.on_card(label)
 
     @app.get("/frames/{number}")
     async def taken(number: int, x_fence: Fence = 0) -> Captured | dict[str, str]:
