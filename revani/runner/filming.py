@@ -25,7 +25,7 @@ class Filmer(Shooter):
         program, clock = self._program, self._clock
         if self._first > 1:
             # Its one number is used up, and what became of it is in the spool already.
-            if (noted := self._spool.frames.get(1)) and noted.outcome == "taken":
+            if 1 in self._spool.numbers and 1 not in self._spool.missed:
                 return End("stopped", "The runner was ended while it filmed; the film was cut when it was back.")
             return End("failed", "The runner was ended while it filmed; nothing is on the card.")
         self._set_up(1)

@@ -207,7 +207,7 @@ class Runner:
             spool.remark("The machine was started anew during the run.")
             if run.speed > 1:
                 # Where a simulated stage stood is not known any more; it goes on where the journal ends.
-                done = max(spool.frames, default=0)
+                done = max(spool.numbers, default=0)
                 at_s = float(program.at_s[min(done, program.frame_count - 1)])
                 return StageClock.starting(at_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
         if run.speed > 1:
@@ -285,6 +285,7 @@ class Runner:
                     entries = spool.after(emptied)
                     if not lost and await self._append(conn, run.id, run.fence, entries):
                         emptied += len(entries)
+                        spool.home(emptied)
         if lost and shooter.end is not None:
             # Ended from the page while no word came from here, or another's: what was noted is brought home if it may.
             return await self._after_the_lease(run, spool, emptied)
@@ -362,7 +363,7 @@ def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
         return end
     if taken:
         return End("finished", f"{count(missed, 'frame')} missed.")
-    last = spool.frames[max(spool.frames)].reason if spool.frames else ""
+    last = spool.missed[max(spool.missed)].reason if spool.missed else ""
     return End("failed", f"No frame was taken. {last}".strip())
 
 

@@ -34,7 +34,11 @@ def account(
     CameraError("fenced") where another has taken over.
     """
     live, interrupted = program.shot.live, spool.unfinished
-    noted = {**journalled, **spool.frames}
+    noted = spool.numbers | journalled.keys()
+    missed = dict(spool.missed)
+    for number, frame in journalled.items():
+        if frame.outcome == "missed" and number not in spool.numbers:
+            missed[number] = frame
     # A spool that was lost does not tell what was being filmed: the camera does.
     if live and (interrupted is not None or noted or clock.now_s() > program.start_s):
         _cut(camera)
@@ -44,8 +48,8 @@ def account(
         found = outcome_of(camera, interrupted, open_s / clock.speed, halt, stand)
     card = _card(camera, stand)
     begun = bool(noted) or interrupted is not None or bool(card)
-    for number, frame in noted.items():
-        if frame.outcome == "missed" and card and number in card:
+    for number, frame in missed.items():
+        if card and number in card:
             spool.note(turned_up(card[number], frame))
     unsure, number, last_used = [], 1, max([*noted, interrupted or 0, *(card or ())], default=0)
     while number <= frame_count:

@@ -244,11 +244,11 @@ class Shooter(threading.Thread):
                 return
             self._unsure.remove(number)
             if found is not None:
-                self._spool.note(turned_up(found, self._spool.frames[number]))
+                self._spool.note(turned_up(found, self._spool.missed[number]))
 
     def _look_over(self) -> None:
         """At the end: compare what was noted as missed with what is on the card."""
-        missed = {number: frame for number, frame in self._spool.frames.items() if frame.outcome == "missed"}
+        missed = dict(self._spool.missed)
         if not missed:
             return
         for _ in range(_LAST_QUESTIONS):

@@ -36,13 +36,20 @@ class TakenUp(BaseModel):
 
 
 class Spool:
-    """The spool of one run; written by the shooting thread, read by the one that empties it."""
+    """The spool of one run; written by the shooting thread, read by the one that empties it.
+
+    `numbers` are those that are used up, `missed` what was said of those that were not taken.
+    """
 
     def __init__(self, folder: Path, run_id: UUID) -> None:
         self._path = folder / f"{run_id}.jsonl"
         self._lock = Lock()
+        # What is not home yet, and how much is: a long run needs no more memory than a short one.
         self._entries: list[Entry] = []
-        self._numbers: dict[int, JournalFrame] = {}
+        self._home = 0
+        self._remarks: set[str] = set()
+        self.numbers: set[int] = set()
+        self.missed: dict[int, JournalFrame] = {}
         self._firing: int | None = None
         self._file: Any = None
         self._unwritten: list[str] = []
@@ -116,9 +123,15 @@ class Spool:
             self._firing = entry.firing
             return
         if entry.frame is not None:
-            if entry.frame.number == self._firing:
+            number = entry.frame.number
+            if number == self._firing:
                 self._firing = None
-            self._numbers[entry.frame.number] = entry.frame
+            self.numbers.add(number)
+            self.missed.pop(number, None)
+            if entry.frame.outcome == "missed":
+                self.missed[number] = entry.frame
+        if entry.note:
+            self._remarks.add(entry.note)
         with self._lock:
             self._entries.append(entry)
 
@@ -126,11 +139,6 @@ class Spool:
     def unfinished(self) -> int | None:
         """The frame that was being taken when the process ended, if any."""
         return self._firing
-
-    @property
-    def frames(self) -> dict[int, JournalFrame]:
-        """What is known of each frame by number, what was found out last."""
-        return dict(self._numbers)
 
     def take_up(self, run: TakenUp) -> None:
         """Note the run that is taken up."""
@@ -147,13 +155,19 @@ class Spool:
 
     def remark(self, text: str) -> None:
         """Note something about the run, once."""
-        if not any(entry.note == text for entry in self._entries):
+        if text not in self._remarks:
             self._put(Entry(note=text))
 
     def after(self, count: int) -> list[Entry]:
         """The entries after the first `count`, in order."""
         with self._lock:
-            return self._entries[count:]
+            return self._entries[count - self._home :]
+
+    def home(self, count: int) -> None:
+        """The first `count` entries are in the database, and need not be kept in memory."""
+        with self._lock:
+            del self._entries[: count - self._home]
+            self._home = count
 
     def discard(self) -> None:
         """Throw the spool away, once the database has all of it."""

@@ -21,6 +21,7 @@ from revani.runner.main import Runner
 from revani.runner.shooter import Shooter
 from revani.runner.spool import Spool, TakenUp
 from revani.store.pool import open_pool
+from revani.store.runs import JournalFrame
 from tests.conftest import Database, Stack, eventually, make_kit, make_shot
 
 
@@ -89,6 +90,10 @@ def shooter(camera: HttpCamera, shot: Shot, speed: float, folder: Path) -> tuple
     return Shooter(program, camera, before, clock, spool, 1, threading.Event()), spool
 
 
+def frames(spool: Spool) -> dict[int, JournalFrame]:
+    return {entry.frame.number: entry.frame for entry in spool.after(0) if entry.frame}
+
+
 def notes(spool: Spool) -> list[str]:
     return [entry.note for entry in spool.after(0) if entry.note]
 
@@ -100,15 +105,15 @@ def test_frames_that_were_due_while_the_machine_slept_say_so_and_the_rest_is_tak
     shot = make_shot(timing=Timing(fps=30, interval_s=60, frame_count=40), light=light)
     taking, spool = shooter(camera, shot, 200, tmp_path)
     taking.start()
-    eventually(lambda: len(spool.frames) >= 5)
+    eventually(lambda: len(spool.numbers) >= 5)
     # Four real seconds at this speed are thirteen frames.
     machine.slept_s = 4.0
     taking.join(60)
-    assert taking.end and taking.end.state == "finished" and sorted(spool.frames) == list(range(1, 41))
-    asleep = [frame.number for frame in spool.frames.values() if frame.reason == "The machine slept when it was due."]
+    assert taking.end and taking.end.state == "finished" and sorted(spool.numbers) == list(range(1, 41))
+    asleep = [frame.number for frame in frames(spool).values() if frame.reason == "The machine slept when it was due."]
     assert 8 <= len(asleep) <= 15 and asleep == list(range(asleep[0], asleep[-1] + 1))
     assert notes(spool) == ["The machine slept for 4 s; frames due meanwhile are missed."]
-    assert spool.frames[40].outcome == "taken"
+    assert frames(spool)[40].outcome == "taken"
 
 
 def test_a_clock_that_is_set_while_it_shoots_is_told_and_moves_no_frame(
@@ -119,11 +124,11 @@ def test_a_clock_that_is_set_while_it_shoots_is_told_and_moves_no_frame(
     shot = make_shot(timing=Timing(fps=30, interval_s=1, frame_count=4), kit=kit, light=light)
     taking, spool = shooter(camera, shot, 1, tmp_path)
     taking.start()
-    eventually(lambda: len(spool.frames) >= 1)
+    eventually(lambda: len(spool.numbers) >= 1)
     machine.set_by_s = 3600
     taking.join(60)
-    assert [frame.outcome for frame in spool.frames.values()] == ["taken"] * 4
-    late = [(frame.fired_s or 0) - frame.planned_s for frame in spool.frames.values()]
+    assert [frame.outcome for frame in frames(spool).values()] == ["taken"] * 4
+    late = [(frame.fired_s or 0) - frame.planned_s for frame in frames(spool).values()]
     assert max(late) - min(late) < 0.5
     assert notes(spool) == ["The machine's clock was set by +3600 s; the frames kept their pace."]
 

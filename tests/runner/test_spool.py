@@ -31,9 +31,13 @@ def test_a_spool_tells_after_a_restart_what_was_noted_and_what_was_being_taken(t
     spool.firing(4)
     spool.remark("The mover was away.")
     again = Spool(tmp_path, RUN)
-    assert sorted(again.frames) == [1, 2, 3] and again.unfinished == 4
+    assert sorted(again.numbers) == [1, 2, 3] and again.unfinished == 4
     assert [entry.frame.number for entry in again.after(1) if entry.frame] == [2, 3]
     assert again.after(3)[0].note == "The mover was away."
+    # What is home needs no memory, and the file has all of it still.
+    again.home(2)
+    assert [entry.frame.number for entry in again.after(2) if entry.frame] == [3]
+    assert sorted(Spool(tmp_path, RUN).numbers) == [1, 2, 3]
     assert again.taken_up and again.taken_up.fence == 3 and left_over(tmp_path) == [RUN]
 
 
@@ -43,10 +47,10 @@ def test_a_spool_cut_anywhere_is_read_up_to_the_cut_and_goes_on(tmp_path_factory
     whole = filled(folder)
     (folder / f"{RUN}.jsonl").write_bytes(whole[:cut])
     again = Spool(folder, RUN)
-    used = max([*again.frames, again.unfinished or 0])
-    assert sorted(again.frames) == list(range(1, len(again.frames) + 1)) and not any(e.note for e in again.after(0))
+    used = max([*again.numbers, again.unfinished or 0])
+    assert sorted(again.numbers) == list(range(1, len(again.numbers) + 1)) and not any(e.note for e in again.after(0))
     again.note(missed(used + 1))
-    assert max(Spool(folder, RUN).frames) == used + 1
+    assert max(Spool(folder, RUN).numbers) == used + 1
 
 
 @given(at=st.integers(0, 1500), length=st.integers(1, 60), dirt=st.binary(min_size=1, max_size=60))
@@ -59,7 +63,7 @@ def test_a_damaged_spool_is_set_aside_by_line_told_and_blocks_nothing(  # type: 
     again = Spool(folder, RUN)
     again.note(missed(9))
     once_more = Spool(folder, RUN)
-    assert 9 in once_more.frames and set(again.frames) <= set(once_more.frames)
+    assert 9 in once_more.numbers and again.numbers <= once_more.numbers
     told = [entry.note for entry in once_more.after(0) if entry.note]
     assert len(told) == (folder / f"{RUN}.damaged").exists()
 
@@ -75,13 +79,13 @@ def test_a_full_disk_costs_no_note_and_says_so(tmp_path: Path) -> None:
     path.symlink_to("/dev/full")
     for number in (2, 3):
         spool.note(missed(number))
-    assert spool.in_memory and sorted(spool.frames) == [1, 2, 3]
+    assert spool.in_memory and sorted(spool.numbers) == [1, 2, 3]
     path.unlink()
     path.write_bytes(kept)
     spool.note(missed(4))
     assert not spool.in_memory
     again = Spool(tmp_path, RUN)
-    assert sorted(again.frames) == [1, 2, 3, 4]
+    assert sorted(again.numbers) == [1, 2, 3, 4]
     assert ["took no notes" in entry.note for entry in again.after(0) if entry.note] == [True]
 
 
