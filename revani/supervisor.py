@@ -26,7 +26,7 @@ from revani.settings import CHECKOUT, Settings, settings
 from revani.store.cluster import ClusterError, private_cluster
 
 _TICK_S = 0.2
-_FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 30.0, 20.0
+_FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 10.0, 20.0
 _LEAST_FREE_BYTES = 500_000_000
 # In this order they are started, and in the other they are ended: the database last.
 NAMES = ("database", "camera", "mover", "runner", "worker", "web")

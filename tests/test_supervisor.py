@@ -143,7 +143,7 @@ def test_stop_signals_nobody_who_only_has_the_number_of_a_process_of_ours(tmp_pa
     assert not alive(there)
 
 
-@pytest.mark.parametrize("command", ["up", "camera", "runner", "web"])
+@pytest.mark.parametrize("command", ["up", "runner"])
 def test_a_folder_that_cannot_be_written_is_one_sentence(command: str) -> None:
     environment = os.environ | {"REVANI_DATA_DIR": "/proc/nobody writes here"}
     said = subprocess.run([REVANI, command], env=environment, capture_output=True, text=True)

@@ -8,6 +8,8 @@ from uuid import UUID
 import psycopg
 from psycopg_pool import PoolTimeout
 
+from revani.store.records import NotThere
+
 _LOOK_S = 0.3
 MOST_WATCHERS = 200
 
@@ -69,7 +71,10 @@ class Following:
         while not channel.over:
             # While the database is away the pages keep what they have, and show its age.
             with suppress(psycopg.Error, PoolTimeout):
-                text, over = await self._look(id)
+                try:
+                    text, over = await self._look(id)
+                except NotThere:
+                    text, over = channel.text, True
                 async with channel.news:
                     channel.text, channel.over = text, over
                     channel.news.notify_all()

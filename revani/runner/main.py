@@ -169,7 +169,9 @@ class Runner:
         try:
             program = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
         except (Refusal, ValueError) as error:
-            await self._finish(run, spool, 0, End("failed", f"The shot cannot be compiled: {printable(str(error))}"))
+            log.error("shot not compiled", run=str(run.id), error=printable(str(error)))
+            why = error.allowed if isinstance(error, Refusal) else "It is of an older form."
+            await self._finish(run, spool, 0, End("failed", f"The shot that was armed cannot be compiled. {why}"))
             return
         if await self._stopped_before_its_time(run, program):
             await self._finish(run, spool, 0, End("stopped", "Stopped by hand before it began."))

@@ -8,7 +8,7 @@ from revani.core.program import Program
 from revani.rig.ports import Camera, CameraError, Captured
 from revani.rig.stage import StageClock
 from revani.runner.asking import Unknown, outcome_of
-from revani.runner.shooter import NOT_KNOWN, taken_frame, turned_up
+from revani.runner.shooter import NOT_ASKED, taken_frame, turned_up
 from revani.runner.spool import Spool
 from revani.store.runs import JournalFrame
 
@@ -51,6 +51,7 @@ def account(
     for number, frame in missed.items():
         if card and number in card:
             spool.note(turned_up(card[number], frame))
+    found_out: list[JournalFrame] = []
     unsure, number, last_used = [], 1, max([*noted, interrupted or 0, *(card or ())], default=0)
     while number <= frame_count:
         passed = program.at_s[number - 1] + float(program.slot_s[number - 1]) <= clock.now_s()
@@ -62,14 +63,15 @@ def account(
             if number == interrupted and isinstance(found, Captured):
                 taken = found
             if taken is not None and taken.number == number:
-                spool.note(taken_frame(taken, due_s))
+                found_out.append(taken_frame(taken, due_s))
             else:
                 reason = ENDED_WHILE if number == interrupted else NOT_RUNNING if begun else NOT_BEGUN
                 if card is None and (number == interrupted or begun):
-                    reason = f"{reason} {NOT_KNOWN}"
+                    reason = f"{reason} {NOT_ASKED}"
                     unsure.append(number)
-                spool.note(JournalFrame(number=number, planned_s=due_s, outcome="missed", reason=reason))
+                found_out.append(JournalFrame(number=number, planned_s=due_s, outcome="missed", reason=reason))
         number += 1
+    spool.note(*found_out)
     return Resumed(number, unsure)
 
 

@@ -32,7 +32,7 @@ _MOST_CLEARED_UP = 3
 _LAST_QUESTIONS = 10
 # An order of these kinds may have been carried out although nothing good was answered.
 _DOUBTFUL = ("unreachable", "garbled", "busy")
-NOT_KNOWN = "Whether it was taken is not known yet."
+NOT_ASKED = "The camera could not be asked whether it has it."
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,8 @@ class Shooter(threading.Thread):
             self._carrier.end(ours)
 
     def _work(self) -> End:
-        end = self._prepared(self._first, self._slot_ends_s(self._first)) or self._shoot()
+        left = self._first <= self._program.frame_count
+        end = (self._prepared(self._first, self._slot_ends_s(self._first)) if left else None) or self._shoot()
         self._look_over()
         return end
 
@@ -195,7 +196,7 @@ class Shooter(threading.Thread):
                 # Waiting for it may have taken what was left of the slot.
                 over = self._clock.wait_s(slot_ends_s) <= _RETRY_REAL_S or self._halt.is_set()
                 if over:
-                    unsure = f" {NOT_KNOWN}" if found is not None else ""
+                    unsure = f" {NOT_ASKED}" if found is not None else ""
                     self._miss(number, f"{trouble} Tried {tries} time{'s' if tries > 1 else ''}.{unsure}")
                     if unsure:
                         self._unsure.append(number)

@@ -149,9 +149,9 @@ class Spool:
         """Note that a frame number is about to be used."""
         self._put(Entry(firing=number))
 
-    def note(self, frame: JournalFrame) -> None:
-        """Note what became of a frame."""
-        self._put(Entry(frame=frame))
+    def note(self, *frames: JournalFrame) -> None:
+        """Note what became of frames."""
+        self._put(*(Entry(frame=frame) for frame in frames))
 
     def remark(self, text: str) -> None:
         """Note something about the run, once."""
@@ -180,13 +180,14 @@ class Spool:
         if self._path.exists():
             self._path.rename(self._path.with_suffix(".superseded"))
 
-    def _put(self, entry: Entry) -> None:
-        self._remember(entry)
-        self._write(entry.model_dump_json(exclude_defaults=True))
+    def _put(self, *entries: Entry) -> None:
+        for entry in entries:
+            self._remember(entry)
+        self._write(*(entry.model_dump_json(exclude_defaults=True) for entry in entries))
 
-    def _write(self, line: str) -> None:
-        """Put a line on the disk; what cannot be written now is written before the next line that can."""
-        self._unwritten.append(line + "\n")
+    def _write(self, *lines: str) -> None:
+        """Put lines on the disk; what cannot be written now is written before the next that can."""
+        self._unwritten += [line + "\n" for line in lines]
         try:
             if self._file is None:
                 self._path.parent.mkdir(parents=True, exist_ok=True)

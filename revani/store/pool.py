@@ -19,6 +19,11 @@ Connection = AsyncConnection[DictRow]
 Pool = AsyncConnectionPool[Connection]
 _OUR_LOCK = 8030
 _TELL_EVERY_S = 10.0
+# A server that is gone without a word is noticed within a quarter of a minute (libpq's parameters).
+_LOST_SOON = {
+    "keepalives_idle": 5, "keepalives_interval": 3, "keepalives_count": 3, "tcp_user_timeout": 15_000,
+    "connect_timeout": 5,
+}  # fmt: skip
 
 log = structlog.get_logger()
 
@@ -26,7 +31,7 @@ log = structlog.get_logger()
 def make_pool(url: str, most: int = 10) -> Pool:
     """A closed pool of connections that give rows as dicts."""
     return AsyncConnectionPool(
-        url, connection_class=Connection, kwargs={"row_factory": dict_row}, min_size=1, max_size=most,
+        url, connection_class=Connection, kwargs={"row_factory": dict_row, **_LOST_SOON}, min_size=1, max_size=most,
         open=False, timeout=5, check=AsyncConnectionPool.check_connection, reconnect_timeout=0,
     )  # fmt: skip
 

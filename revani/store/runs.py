@@ -166,7 +166,9 @@ async def claim(conn: Connection, rig: str, runner: str) -> UUID | None:
     cursor = await conn.execute(
         """
         UPDATE run SET state = 'running', runner = %(runner)s, started_at = coalesce(started_at, now()),
-               lease_until = now() + make_interval(secs => %(lease)s), fence = nextval('run_fence')
+               lease_until = now() + make_interval(secs => %(lease)s),
+               -- Higher than all before, in other databases, too, that the same gear was used with.
+               fence = greatest((SELECT max(fence) + 1 FROM run), floor(extract(epoch FROM clock_timestamp()) * 1000))
         WHERE id = (
             SELECT id FROM run
             WHERE rig = %(rig)s

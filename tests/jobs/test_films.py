@@ -59,6 +59,8 @@ def test_two_films_of_one_run_at_once_are_whole_and_say_what_they_are_closed_ove
         assert done["state"] == "finished" and told in done["summary"]
         assert pictures(stack.folder / "runs" / run["id"] / f"{id}.mp4") == run["taken"]
     assert not list((stack.folder / "runs").rglob("*.part*"))
+    # What belongs to a run is for nobody else to read.
+    assert all(path.stat().st_mode & 0o077 == 0 for path in (stack.folder / "runs" / run["id"]).rglob("*"))
 
 
 def test_a_frame_at_home_that_was_cut_short_is_fetched_anew(

@@ -4,13 +4,15 @@ import json
 import signal
 import socket
 import time
+from datetime import datetime, timedelta
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 import httpx
 import psycopg
 import pytest
 
-from revani.core.documents import AfterStart, Light, Move, MoveKey
+from revani.core.documents import AfterStart, ClockStart, Light, Move, MoveKey
 from revani.core.timing import Timing
 from tests.conftest import Stack, eventually, make_kit
 from tests.core.moving import moving_kit
@@ -114,6 +116,19 @@ def test_a_stop_is_heard_within_seconds_also_while_the_mover_is_away(client: htt
         assert time.monotonic() - begin < 8
     finally:
         stack.start("mover")
+
+
+def test_a_run_that_waits_for_its_start_is_stopped_within_seconds(client: httpx.Client) -> None:
+    begin = datetime.now(ZoneInfo("Europe/London")) + timedelta(seconds=40)
+    shot = saved(
+        client, date=begin.date(), start=ClockStart(time=f"{begin:%H:%M:%S}"),
+        light=Light(school="fixed", aperture=2.8), timing=Timing(fps=30, interval_s=30, frame_count=4),
+    )  # fmt: skip
+    run = arm(client, shot, speed=1)
+    until_state(client, run, "running")
+    begun = time.monotonic()
+    client.post(f"/api/runs/{run['id']}/stop")
+    assert until_state(client, run, "stopped")["taken"] == 0 and time.monotonic() - begun < 8
 
 
 def test_a_stop_while_the_camera_hangs_leaves_a_true_journal(

@@ -138,10 +138,10 @@ class GcodeMover:
             self._link.sendall(line.encode() + b"\n")
             while b"\n" not in self._rest:
                 if len(self._rest) > _LONGEST_ANSWER or time.monotonic() > until_s:
-                    raise ConnectionError("its answer had no end")
+                    raise TimeoutError
                 piece = self._link.recv(65_536)
                 if not piece:
-                    raise ConnectionError("the link was closed")
+                    raise ConnectionError
                 self._rest += piece
         except OSError as error:
             self._drop()
@@ -163,4 +163,5 @@ class GcodeMover:
 
 
 def _away(error: OSError) -> MoverError:
-    return MoverError("unreachable", f"The mover does not answer ({printable(str(error))}).")
+    in_time = " in time" if isinstance(error, TimeoutError) else ""
+    return MoverError("unreachable", f"The mover does not answer{in_time}.")

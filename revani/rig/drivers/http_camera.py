@@ -138,4 +138,5 @@ def _garbled() -> CameraError:
 
 
 def _away(error: httpx.HTTPError) -> CameraError:
-    return CameraError("unreachable", f"The camera does not answer ({type(error).__name__}).")
+    in_time = " in time" if isinstance(error, httpx.TimeoutException) else ""
+    return CameraError("unreachable", f"The camera does not answer{in_time}.")

@@ -7,7 +7,6 @@ ALTER TABLE run ADD CONSTRAINT run_ended_check
     CHECK (state IN ('armed', 'running') OR ended_at IS NOT NULL);
 -- Whoever takes a run up gets the next number; the camera obeys the highest that it has seen.
 ALTER TABLE run ADD COLUMN fence bigint NOT NULL DEFAULT 0;
-CREATE SEQUENCE run_fence;
 -- What was noted beside the frames: a stall, a clock that was set, gear that began anew.
 ALTER TABLE run ADD COLUMN notes jsonb NOT NULL DEFAULT '[]';
 
