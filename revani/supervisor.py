@@ -27,6 +27,8 @@ from revani.store.cluster import ClusterError, private_cluster
 
 _TICK_S = 0.2
 _FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 10.0, 20.0
+# A second without a runner is a frame: it is waited for less.
+_MOST_RUNNER_BACK_OFF_S = 1.0
 _LEAST_FREE_BYTES = 500_000_000
 # In this order they are started, and in the other they are ended: the database last.
 NAMES = ("database", "camera", "mover", "runner", "worker", "web")
@@ -76,7 +78,8 @@ class Kept:
             self.known, self._process = None, None
             self._due_s = now_s + self._back_off_s
             self._log.note(f"ended{status}; started again in {self._back_off_s:g} s")
-            self._back_off_s = min(2 * self._back_off_s, _MOST_BACK_OFF_S)
+            most_s = _MOST_RUNNER_BACK_OFF_S if self.name == "runner" else _MOST_BACK_OFF_S
+            self._back_off_s = min(2 * self._back_off_s, most_s)
             return True
         if now_s < self._due_s:
             return False

@@ -3,10 +3,12 @@
 import asyncio
 import time
 from datetime import date
-from uuid import UUID
 
 import httpx
+import psycopg
 import structlog
+from procrastinate import RetryStrategy
+from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot, said
 from revani.core.program import compile_shot
@@ -25,7 +27,10 @@ FILM_SPEED = 20.0
 _PATIENCE_S = 300
 
 
-@queue.task(name="demo", queue="demo", queueing_lock="demo", lock="demo")
+@queue.task(
+    name="demo", queue="demo", queueing_lock="demo", lock="demo",
+    retry=RetryStrategy(max_attempts=100, wait=5, retry_exceptions={psycopg.Error, PoolTimeout}),
+)  # fmt: skip
 async def make_demo() -> None:
     """Save what is missing of the sample documents, and have some shots run and assembled; goes on where it was."""
     async with open_pool(settings().database, most=2) as pool:
@@ -33,8 +38,7 @@ async def make_demo() -> None:
         for shot, fault_after in ((made[0], None), (made[2], 140), (made[6], None)):
             async with pool.connection() as conn:
                 there = {saved.id for saved in await shots.everything(conn)}
-                begun = await runs.of_shot(conn, shot.id)
-            if shot.id in there and not begun:
+            if shot.id in there:
                 await run_and_assemble(pool, shot, fault_after)
 
 
@@ -55,8 +59,8 @@ async def seed(pool: Pool, today: date) -> list[Shot]:
     return made
 
 
-async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = None) -> UUID:
-    """Have the runner shoot a shot at high speed, then order its film; returns the run's id.
+async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = None) -> None:
+    """Have the runner shoot a shot at high speed, unless it has a run, and order its film, unless it has one.
 
     With `fault_after` the simulated camera refuses frames for a while after that many.
     """
@@ -64,7 +68,9 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     speed = FILM_SPEED if shot.live else min(SPEED, float(program.slot_s.min()) / 0.2)
     frames = 1 if shot.live else program.frame_count
     async with pool.connection() as conn:
-        run_id = await runs.arm(conn, runs.Order(shot, settings().rig, speed, frames, program.start_s, program.end_s))
+        begun = await runs.of_shot(conn, shot.id)
+        order = runs.Order(shot, settings().rig, speed, frames, program.start_s, program.end_s)
+        run_id = begun[0] if begun else await runs.arm(conn, order)
     until = time.monotonic() + _PATIENCE_S
     while time.monotonic() < until:
         async with pool.connection() as conn:
@@ -76,12 +82,11 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
             fault_after = None
         await asyncio.sleep(0.2)
     log.info("sample run ended", state=run.state, taken=run.taken, missed=run.missed)
-    if shot.live:
-        return run_id
     async with pool.connection() as conn:
+        if shot.live or not run.taken or await films.of_run(conn, run_id):
+            return
         film_id = await films.order(conn, run_id, run.taken, plain_rate(program.timing.fps))
     await assembling.assemble.defer_async(film_id=str(film_id))
-    return run_id
 
 
 def _refuse_for_a_while() -> None:
