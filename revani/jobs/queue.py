@@ -6,7 +6,8 @@ from contextlib import asynccontextmanager, suppress
 
 import structlog
 from procrastinate import App, PsycopgConnector
-from procrastinate.exceptions import ConnectorException
+from procrastinate.exceptions import ConnectorException, UniqueViolation
+from procrastinate.jobs import Status
 from procrastinate.schema import SchemaManager
 
 from revani.store.pool import alone
@@ -67,5 +68,9 @@ async def _take_up_again(app: App) -> None:
         with suppress(ConnectorException):
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_DEAD_AFTER_S):
                 log.warning("job taken up again", task=job.task_name, job=job.id)
-                await app.job_manager.retry_job(job)
+                try:
+                    await app.job_manager.retry_job(job)
+                except UniqueViolation:
+                    # Its like is on the queue already, and waits for this one to be over.
+                    await app.job_manager.finish_job(job, status=Status.FAILED, delete_job=True)
         await asyncio.sleep(_PAUSE_S)
