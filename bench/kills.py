@@ -115,7 +115,7 @@ def _against_the_card(own: Own, run: str) -> tuple[int, int, int]:
         except (httpx.HTTPError, ValueError):
             time.sleep(0.2)
     numbers = [row[0] for row in journal]
-    wrong = abs(FRAMES - len(numbers)) + (len(numbers) - len(set(numbers)))
+    wrong = len(set(range(1, FRAMES + 1)) ^ set(numbers)) + (len(numbers) - len(set(numbers)))
     untrue = 0
     for number, outcome, sha256, reason in journal:
         if (outcome == "taken") != (number in card) or (outcome == "taken" and card[number] != sha256):

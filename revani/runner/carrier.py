@@ -155,7 +155,7 @@ class Carrier:
         return max(self._clock.wait_s(until_s), 0.05) + 1.0
 
     def _insist(self, ask: Callable[[], None], until_s: float) -> None:
-        """Ask until it is done or the time is over. Raises Stalled or Halted, or Late the first few times."""
+        """Ask until it is done or the time is over. Raises Stalled, Halted or Late."""
         while True:
             if self._halt.is_set():
                 raise Halted
@@ -170,7 +170,9 @@ class Carrier:
                     self._remark(_RESTARTED)
                 if self._clock.wait_s(until_s) <= _RETRY_REAL_S:
                     self._late += 1
-                    raise (Stalled if self._late > _MOST_LATE else Late)(str(error)) from error
+                    # One that is away may come back. Where the rule is to go on as it stands, that is waited for less.
+                    given_up = self._late > _MOST_LATE and self._motion.path.move.on_stall != "end"
+                    raise (Stalled if given_up else Late)(str(error)) from error
                 self._over.wait(_RETRY_REAL_S)
 
     def _feed(self, begin_s: float) -> None:

@@ -275,10 +275,11 @@ def test_the_movers_port_closes_on_a_page_that_posts_to_it_and_obeys_the_latest_
                  "clock": {"speed": 1, "stage_s": 0, "steady_s": 0}}  # fmt: skip
         return b"%" + json.dumps({"stage": about}).encode() + b"\n"
 
+    now = int(time.time() * 1000)
     older, newer = (socket.create_connection(("127.0.0.1", port), 5) for _ in range(2))
     with older, newer:
         lines = {link: link.makefile("rb") for link in (older, newer)}
-        for link, fence in ((older, 10**9), (newer, 10**9 + 1)):
+        for link, fence in ((older, now), (newer, now + 1)):
             link.sendall(stage(fence))
             assert lines[link].readline().startswith(b"ok")
         older.sendall(b"M112\n")
