@@ -236,3 +236,6 @@ class Mover(Protocol):
 
     def where(self) -> Where:
         """Where the axes are now."""
+
+    def close(self) -> None:
+        """Let the link go; it raises nothing."""

@@ -4,12 +4,14 @@ import threading
 import time
 from collections.abc import Callable
 from enum import Enum
+from typing import TypeVar
 
 from revani.rig.ports import Camera, CameraError, Captured
 
 _LOOK_REAL_S = 0.03
 _GRACE_REAL_S = 1.0
 _MOST_WAIT_REAL_S = 120.0
+T = TypeVar("T")
 
 
 class Unknown(Enum):
@@ -39,19 +41,22 @@ def outcome_of(
                     return Unknown.STUCK
                 time.sleep(_LOOK_REAL_S)
                 continue
-            return camera.taken(number)
+            return answered(lambda: camera.taken(number), stand)
         except CameraError as error:
             if error.trouble == "fenced":
                 raise
-            if error.trouble == "not set up":
-                try:
-                    stand()
-                    return camera.taken(number)
-                except CameraError as again:
-                    if again.trouble == "fenced":
-                        raise
-                    return Unknown.AWAY
             if tried_again:
                 return Unknown.AWAY
             # An answer may be lost, or garbled, once.
             tried_again = True
+
+
+def answered(ask: Callable[[], T], stand: Callable[[], None]) -> T:
+    """What a camera answers; one that was started anew is put before its scene by `stand` first. Raises CameraError."""
+    try:
+        return ask()
+    except CameraError as error:
+        if error.trouble != "not set up":
+            raise
+    stand()
+    return ask()

@@ -69,13 +69,24 @@ class Carrier:
         return self._motion.path.move.kind == "stepwise"
 
     def prepare(self, first: int, until_s: float) -> None:
-        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled, Late or Halted."""
+        """Stand where frame `first` wants the rig, and begin a continuous move. Raises Stalled, Late or Halted.
+
+        A continuous move whose mover is late catches up when it is there.
+        """
         begins = self._begins_s(first)
-        self._insist(lambda: self._mover.stand(self._stage), until_s)
-        self._carry(self._units(begins - self._program.start_s), until_s)
+        try:
+            self._insist(lambda: self._mover.stand(self._stage), until_s)
+            self._carry(self._units(begins - self._program.start_s), until_s)
+        except Late:
+            if not self.stepwise:
+                self._begin_feeding(begins, behind=True)
+            raise
         if not self.stepwise:
-            threading.Thread(target=self._feed, args=(begins,), name="carrier", daemon=True).start()
+            self._begin_feeding(begins, behind=False)
             self._fed.wait(5)
+
+    def _begin_feeding(self, begins_s: float, behind: bool) -> None:
+        threading.Thread(target=self._feed, args=(begins_s, behind), name="carrier", daemon=True).start()
 
     def _begins_s(self, first: int) -> float:
         """When the move that is fed begins: at the first frame, or soon where that has passed."""
@@ -112,6 +123,7 @@ class Carrier:
                 self._mover.stop()
             except MoverError as error:
                 log.warning("mover not stopped", error=str(error))
+        self._mover.close()
 
     def where(self) -> Where | None:
         """Where the rig is now; None where it does not say."""
@@ -175,10 +187,13 @@ class Carrier:
                     raise (Stalled if given_up else Late)(str(error)) from error
                 self._over.wait(_RETRY_REAL_S)
 
-    def _feed(self, begin_s: float) -> None:
+    def _feed(self, begin_s: float, behind: bool) -> None:
         """Keep the mover fed with a continuous move; one that was started anew, or refuses once, is fed anew."""
         refused = 0
-        while not self._over.is_set():
+        while not self._over.is_set() and not self._trouble:
+            if behind:
+                begin_s = self._caught_up_s(begin_s)
+            behind = True
             try:
                 self._feed_from(begin_s)
                 return
@@ -189,17 +204,15 @@ class Carrier:
                     refused += 1
                     if refused > 1:
                         self._trouble = str(error)
-                        return
-                    self._remark(f"{error} It was fed anew.")
+                    else:
+                        self._remark(f"{error} It was fed anew.")
                 else:
                     self._trouble = str(error)
-                    return
-            begin_s = self._caught_up_s(begin_s)
 
     def _caught_up_s(self, begin_s: float) -> float:
         """Take the rig to where the plan will have it soon; when it is there in time, the instant to go on from."""
         lead_s = _CATCH_UP_REAL_S
-        while not self._over.is_set():
+        while not self._over.is_set() and not self._trouble:
             begin_s = max(begin_s, self._clock.now_s() + lead_s * self._clock.speed)
             try:
                 self._mover.stop()
@@ -209,6 +222,8 @@ class Carrier:
                     return begin_s
             except MoverError as error:
                 log.warning("mover does not catch up", error=str(error))
+                if error.trouble in ("stalled", "fenced"):
+                    self._trouble = str(error)
                 self._over.wait(_RETRY_REAL_S)
             # The way was too far for that: more time.
             lead_s = min(2 * lead_s, 60.0)

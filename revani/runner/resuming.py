@@ -7,7 +7,7 @@ from typing import NamedTuple
 from revani.core.program import Program
 from revani.rig.ports import Camera, CameraError, Captured
 from revani.rig.stage import StageClock
-from revani.runner.asking import Unknown, outcome_of
+from revani.runner.asking import Unknown, answered, outcome_of
 from revani.runner.shooter import NOT_ASKED, taken_frame, turned_up
 from revani.runner.spool import Spool
 from revani.store.runs import JournalFrame
@@ -79,15 +79,10 @@ def _card(camera: Camera, stand: Callable[[], None]) -> dict[int, Captured] | No
     """What is on the card, by number; None where the camera does not say."""
     for _ in range(3):
         try:
-            return {one.number: one for one in camera.on_card()}
+            return {one.number: one for one in answered(camera.on_card, stand)}
         except CameraError as error:
             if error.trouble == "fenced":
                 raise
-            if error.trouble == "not set up":
-                try:
-                    stand()
-                except CameraError:
-                    return None
     return None
 
 

@@ -6,7 +6,6 @@ handed on to the next. Nothing is called missed before the camera was asked what
 
 import threading
 from collections.abc import Sequence
-from contextlib import suppress
 from dataclasses import dataclass
 
 import structlog
@@ -17,7 +16,7 @@ from revani.core.ramp import bias_stops
 from revani.core.units import duration
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
 from revani.rig.stage import Disturbances, StageClock
-from revani.runner.asking import Unknown, outcome_of
+from revani.runner.asking import Unknown, answered, outcome_of
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.spool import Spool
 from revani.store.runs import EndState, JournalFrame
@@ -226,13 +225,7 @@ class Shooter(threading.Thread):
     def _set_up(self, number: int) -> None:
         """Set a frame up; a camera that was started anew is put before its scene first."""
         try:
-            try:
-                self._camera.apply(self._settings(number))
-            except CameraError as error:
-                if error.trouble != "not set up":
-                    raise
-                self._stand()
-                self._camera.apply(self._settings(number))
+            answered(lambda: self._camera.apply(self._settings(number)), self._stand)
         except CameraError as error:
             self._watch_for_another(error)
             log.warning("settings not taken", frame=number, error=str(error))
@@ -254,15 +247,12 @@ class Shooter(threading.Thread):
             return
         for _ in range(_LAST_QUESTIONS):
             try:
-                for found in self._camera.on_card():
+                for found in answered(self._camera.on_card, self._stand):
                     if found.number in missed:
                         self._spool.note(turned_up(found, missed[found.number]))
                 return
             except CameraError as error:
                 self._watch_for_another(error)
-                if error.trouble == "not set up":
-                    with suppress(CameraError):
-                        self._stand()
                 if self._halt.wait(_RETRY_REAL_S):
                     break
         if self._unsure:

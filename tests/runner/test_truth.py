@@ -73,8 +73,9 @@ def test_a_camera_that_is_started_anew_is_set_up_again_and_its_card_is_as_it_was
     assert any("started anew" in note for note in done["notes"])
 
 
-def test_a_mover_that_is_started_anew_is_set_up_and_a_continuous_move_is_fed_anew(
-    client: httpx.Client, stack: Stack, connection: psycopg.Connection
+@pytest.mark.parametrize("away", ["from the start", "in the middle"])
+def test_a_mover_that_was_away_is_set_up_and_a_continuous_move_is_fed_from_where_it_should_be(
+    client: httpx.Client, stack: Stack, connection: psycopg.Connection, away: str
 ) -> None:
     move = Move(
         kind="continuous",
@@ -84,12 +85,16 @@ def test_a_mover_that_is_started_anew_is_set_up_and_a_continuous_move_is_fed_ane
         ],
     )
     shot = saved(client, **short(44), kit=moving_kit(), move=move)
+    if away == "from the start":
+        stack.kill("mover")
     run = arm(client, shot, speed=200)
     eventually(lambda: taken(client, run) >= 6)
-    stack.kill("mover")
+    if away == "in the middle":
+        stack.kill("mover")
     stack.start("mover")
     done = until_state(client, run, *ENDED)
-    assert done["state"] == "finished" and any("mover had been started anew" in note for note in done["notes"])
+    told = any("mover had been started anew" in note for note in done["notes"])
+    assert done["state"] == "finished" and told == (away == "in the middle")
     rows = connection.execute(
         "SELECT rig FROM journal_frame WHERE run_id = %s AND number > 32 AND rig IS NOT NULL", [run["id"]]
     ).fetchall()
