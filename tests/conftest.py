@@ -114,6 +114,15 @@ class Stack:
                 [REVANI, command], env=self.environment | environment, stdout=log, stderr=log, start_new_session=True
             )
 
+    def wait_for_mover(self) -> None:
+        """Return when somebody listens at the mover's port."""
+
+        def listens() -> bool:
+            with socket.socket() as probe:
+                return probe.connect_ex(("127.0.0.1", int(self.environment["REVANI_PORT"]) + 3)) == 0
+
+        eventually(listens)
+
     def kill(self, name: str) -> None:
         """End a process as `kill -9` does."""
         self.processes[name].kill()

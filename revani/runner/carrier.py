@@ -25,7 +25,7 @@ _LIVE_STEP_S = 0.1
 _AHEAD_REAL_S = 2.0
 _AHEAD_LEAST = 8
 _MOST_LATE = 3
-_CATCH_UP_REAL_S = 1.0
+_CATCH_UP_REAL_S, _LONGEST_WAY_REAL_S = 1.0, 300.0
 _RESTARTED = "The mover had been started anew and was set up again; where it stands is what it says."
 
 T = TypeVar("T")
@@ -217,16 +217,16 @@ class Carrier:
             try:
                 self._mover.stop()
                 self._mover.go(self._units(begin_s - self._program.start_s))
-                self._mover.rest(max(self._clock.wait_s(begin_s), 0.05) + 1.0, self._over)
+                self._mover.rest(_LONGEST_WAY_REAL_S, self._over)
                 if self._clock.now_s() < begin_s:
                     return begin_s
+                # The way was too far for that: more time.
+                lead_s = min(2 * lead_s, 60.0)
             except MoverError as error:
                 log.warning("mover does not catch up", error=str(error))
                 if error.trouble in ("stalled", "fenced"):
                     self._trouble = str(error)
                 self._over.wait(_RETRY_REAL_S)
-            # The way was too far for that: more time.
-            lead_s = min(2 * lead_s, 60.0)
         return begin_s
 
     def _feed_from(self, begin_s: float) -> None:

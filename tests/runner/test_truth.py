@@ -126,6 +126,7 @@ def test_a_stop_is_heard_within_seconds_also_while_the_mover_is_away(client: htt
         assert time.monotonic() - begin < 8
     finally:
         stack.start("mover")
+        stack.wait_for_mover()
 
 
 def test_a_run_that_waits_for_its_start_is_stopped_within_seconds(client: httpx.Client) -> None:
