@@ -116,22 +116,28 @@ def _openapi() -> str:
     return json.dumps(make_app().openapi(), indent=1, sort_keys=True) + "\n"
 
 
-def _process() -> None:
-    """What holds for every process of ours: what it writes is for nobody else to read."""
+# Firing comes first: camera and runner before the page, and long work last. (nice(2); lower is granted to root alone.)
+_NICE = {"camera": -5, "mover": -5, "runner": -5, "web": 5, "worker": 15}
+
+
+def _process(name: str = "") -> None:
+    """What holds for every process of ours: its precedence, and that what it writes is for nobody else to read."""
     from revani.supervisor import unusable
 
     os.umask(0o077)
+    with suppress(OSError):
+        os.nice(_NICE.get(name, 0))
     if trouble := unusable(settings()):
         print(trouble, file=sys.stderr)
         raise typer.Exit(1)
 
 
-def _prepare_database() -> str:
+def _prepare_database(name: str) -> str:
     """Wait for the database, lay it out, and give the address to work with."""
     from revani.jobs.queue import install
     from revani.store.pool import migrate, wait_for_database
 
-    _process()
+    _process(name)
     with _told():
         owner = settings().database_owner
         wait_for_database(owner)
@@ -148,7 +154,7 @@ def web() -> None:
     from revani.api.app import make_app
     from revani.api.prompt import PromptProtocol
 
-    _prepare_database()
+    _prepare_database("web")
     application = make_app()
     # What is loaded now stays; a collection that looks through all of it holds an answer up for a tenth of a second.
     gc.collect()
@@ -164,7 +170,7 @@ def camera() -> None:
 
     from revani.rig.standins.camera_server import camera_app
 
-    _process()
+    _process("camera")
     uvicorn.run(
         camera_app(settings().card_dir), host="127.0.0.1", port=settings().camera_port, log_level="warning",
         timeout_graceful_shutdown=1,
@@ -176,7 +182,7 @@ def mover() -> None:
     """The simulated mover."""
     from revani.rig.standins.mover_server import serve_mover
 
-    _process()
+    _process("mover")
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     with suppress(KeyboardInterrupt):
         asyncio.run(serve_mover(settings().mover_port))
@@ -189,7 +195,7 @@ def runner() -> None:
     from revani.store.cluster import ClusterError
 
     # It waits for no database: a run that was being shot goes on without one.
-    _process()
+    _process("runner")
     try:
         url = settings().database
     except ClusterError as error:
@@ -210,7 +216,7 @@ def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")]
     from revani.jobs import queue as queues
     from revani.jobs.demo import make_demo
 
-    url = _prepare_database()
+    url = _prepare_database("worker")
 
     async def serve() -> None:
         if demo:

@@ -5,7 +5,6 @@ Nothing ends it but a signal: what it meets on the way costs a frame at most, an
 
 import asyncio
 import fcntl
-import os
 import shutil
 import socket
 import threading
@@ -380,8 +379,5 @@ def _plainer(entry: Entry) -> Entry:
 
 async def serve_rig(database_url: str, rig: str, camera_url: str, mover: tuple[str, int], folder: Path) -> None:
     """Run a runner until it is told to end."""
-    # Frames are due to the millisecond: ask for precedence where the system grants it.
-    with suppress(OSError):
-        os.nice(-5)
     async with open_pool(database_url, most=4) as pool:
         await Runner(pool, rig, camera_url, mover, folder).work()
