@@ -10,11 +10,12 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import Annotated, Any, NoReturn
 
 import structlog
 import typer
 from pydantic import ValidationError
+from typer.core import TyperCommand
 
 from revani.core.documents import Shot
 from revani.core.refusal import Refusal
@@ -376,15 +377,39 @@ def wait_for_page(seconds: float = 60.0) -> None:
     raise typer.Exit(1)
 
 
-@app.command()
+class _NamesCalculators(TyperCommand):
+    """A command whose help ends with the calculators; they are imported for that alone."""
+
+    def format_help(self, ctx: Any, formatter: Any) -> None:
+        """The help, and the names, each with what it answers."""
+        super().format_help(ctx, formatter)
+        print(_calculators())
+
+
+def _calculators() -> str:
+    from revani.core.calculators import CALCULATORS
+
+    wide = max(map(len, CALCULATORS))
+    return "\n".join(f"{name:<{wide}}  {found.summary}" for name, found in sorted(CALCULATORS.items()))
+
+
+@app.command(cls=_NamesCalculators)
 def calc(
-    name: Annotated[str, typer.Argument(help="The calculator's name.")],
-    question: Annotated[str, typer.Argument(help="What it asks, as a JSON object.")],
+    name: Annotated[str, typer.Argument(help="The calculator's name.")] = "",
+    question: Annotated[str, typer.Argument(help="What it asks, as a JSON object.")] = "",
+    each: Annotated[Path | None, typer.Option(help="Many questions: a .csv table, or a JSON object a line.")] = None,
+    names: Annotated[bool, typer.Option("--list", help="The calculators, a line each.")] = False,
 ) -> None:
     """Ask a named calculator."""
     from revani.core.calculators import calculate
 
+    if names:
+        print(_calculators())
+        return
     try:
+        if each is not None:
+            _calc_each(name, each)
+            return
         given = json.loads(question)
         if not isinstance(given, dict):
             raise Refusal("", "A JSON object is needed.")
@@ -393,6 +418,29 @@ def calc(
         _refuse(Problem(title="Not readable", status=400, detail=f"This is not JSON: {error}"))
     except Refusal as refusal:
         _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
+
+
+def _calc_each(name: str, path: Path) -> None:
+    """Answer every question of a file on standard output; status 2 where one is refused, the others are answered."""
+    from revani.core.calculators import CALCULATORS, calculate
+    from revani.exports.many import each_of_lines, each_of_table
+
+    if name not in CALCULATORS:
+        calculate(name, {})
+    try:
+        text = path.read_text()
+    except (OSError, UnicodeDecodeError) as error:
+        _refuse(Problem(title="Not readable", status=400, detail=f"{path}: {error}"))
+    whole = True
+    if path.suffix.lower() == ".csv":
+        table, whole = each_of_table(text, lambda given: calculate(name, given))
+        print(table, end="")
+    else:
+        for line, answered in each_of_lines(text, lambda given: calculate(name, given)):
+            print(line)
+            whole = whole and answered
+    if not whole:
+        raise typer.Exit(2)
 
 
 @app.command()

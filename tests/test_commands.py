@@ -13,6 +13,7 @@ import pytest
 from typer.testing import CliRunner
 
 from revani.cli import app
+from revani.core.calculators import CALCULATORS
 from tests.conftest import REVANI, make_shot
 
 
@@ -69,6 +70,32 @@ def test_calculators_answer_on_the_command_line() -> None:
     assert json.loads(answer.stdout)["stops"] == 3
     refused = revani("calc", "nd", '{"factors": [0]}')
     assert refused.returncode == 2 and json.loads(refused.stderr)["path"] == "factors.0"
+
+
+def test_the_calculators_are_named_by_list_and_help() -> None:
+    named = {line.split()[0] for line in CliRunner().invoke(app, ["calc", "--list"]).stdout.splitlines()}
+    assert named == set(CALCULATORS)
+    told = CliRunner().invoke(app, ["calc", "--help"]).stdout
+    assert all(f"\n{name} " in told for name in named)
+
+
+def test_many_questions_are_answered_in_one_call_and_those_that_are_refused_say_why(tmp_path: Path) -> None:
+    table = tmp_path / "nd.csv"
+    table.write_text('factors\n[8]\n"[8, 64]"\n[0]\n')
+    asked = CliRunner().invoke(app, ["calc", "nd", "--each", str(table)])
+    rows = list(csv.DictReader(io.StringIO(asked.stdout)))
+    assert asked.exit_code == 2 and [row["answer.stops"] for row in rows] == ["3.0", "9.0", ""]
+    assert [row["refused"] for row in rows] == ["", "", "factors.0: At least 1."]
+    lines = tmp_path / "timing.jsonl"
+    lines.write_text(
+        '{"fps": 30, "playback_s": 20, "interval_s": 30}\n\n{"fps": "24000/1001", "playback_s": 10, "interval_s": 2}\n'
+    )
+    asked = CliRunner().invoke(app, ["calc", "timing", "--each", str(lines)])
+    assert asked.exit_code == 0
+    assert [json.loads(line)["frame_count"] for line in asked.stdout.splitlines()] == [600, 240]
+    lines.write_text("[1]\n{\n")
+    asked = CliRunner().invoke(app, ["calc", "timing", "--each", str(lines)])
+    assert asked.exit_code == 2 and all("allowed" in json.loads(line) for line in asked.stdout.splitlines())
 
 
 @pytest.mark.parametrize(
