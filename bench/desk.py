@@ -13,8 +13,8 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 from bench.table import Row, median_s
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
 from revani.settings import CHECKOUT, settings
 from tests.browser.conftest import FLAGS, Page
 from tests.conftest import make_shot

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from bench.table import Row, median_s
-from revani.core.picture import Exposure, View, render
+from revani.core.picture.render import Exposure, View, render
 from revani.jobs.assemble import encode
 
 FRAMES = 240

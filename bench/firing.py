@@ -10,7 +10,7 @@ import httpx
 import numpy as np
 
 from bench.table import Row
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from revani.settings import settings
 from tests.conftest import make_kit, make_shot
 

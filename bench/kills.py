@@ -11,7 +11,7 @@ import httpx
 from bench.own import Own, own_revani
 from bench.table import Row
 from revani.core.documents import AfterStart, Light, Move, MoveKey, Shot
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from revani.processes import alive, send
 from tests.conftest import make_kit, make_shot
 from tests.core.moving import moving_kit

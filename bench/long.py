@@ -7,7 +7,7 @@ from pathlib import Path
 from bench.own import Own, own_revani
 from bench.table import Row
 from revani.core.documents import Light
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.conftest import make_kit, make_shot
 
 FRAMES = int(os.environ.get("REVANI_BENCH_FRAMES", "20000"))

@@ -12,11 +12,11 @@ from bench.compiling import _serial
 from bench.desk import HOME
 from bench.table import Row, median_s
 from revani.core.documents import Move, Shot
-from revani.core.limits import over_speed_or_force
-from revani.core.moves import Clock
+from revani.core.documents.timing import Timing
+from revani.core.move.axes import motion_of
+from revani.core.move.overload import over_speed_or_force
+from revani.core.move.path import Clock
 from revani.core.program import compile_shot
-from revani.core.rig import motion_of
-from revani.core.timing import Timing
 from tests.browser.conftest import FLAGS, Page
 from tests.conftest import make_shot
 from tests.core.test_moves import axis, key, rig
@@ -46,7 +46,7 @@ def _motion() -> list[Row]:
 
     def moves() -> None:
         motion_of(shot, clock)
-        over_speed_or_force(program)
+        over_speed_or_force(program.motion, program.start_s)
 
     def still() -> None:
         compile_shot(shot.model_copy(update={"move": None, "name": f"bench {next(_serial)}"}))

@@ -2,9 +2,9 @@
 
 from bench.compiling import _bare, _forget_sky, _serial
 from bench.table import Row, median_s
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.schools import compare_schools
-from revani.core.timing import Timing
+from revani.core.rehearsal.schools import compare_schools
 from tests.conftest import make_shot
 
 FRAMES = 10_000

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 from typer.core import TyperCommand
 
 from revani.core.documents import Shot
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 from revani.exports.problem import Problem, faults_of
 from revani.settings import settings
 
@@ -71,7 +71,7 @@ def compile_command(
 def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
     """Run a shot against the modelled battery, card and camera, in no time."""
     from revani.core.program import compile_shot
-    from revani.core.rehearsal import rehearse
+    from revani.core.rehearsal.outcome import rehearse
 
     try:
         print(rehearse(compile_shot(_read_shot(shot))).model_dump_json(indent=1))
@@ -82,7 +82,7 @@ def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the op
 @app.command("judge")
 def judge_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
     """What is to be said of a shot, worst first, as a JSON list; a fix holds the changed shot."""
-    from revani.core.fitting import compile_fitted
+    from revani.core.edit.fitting import compile_fitted
     from revani.exports.findings import findings_json
 
     try:

@@ -18,7 +18,7 @@ import pytest
 from hypothesis import settings as hypothesis_settings
 
 from revani.core.documents import Body, Card, Kit, Lens, Light, Place, Shot, SunStart
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from revani.jobs.queue import install
 from revani.store.cluster import Cluster
 from revani.store.pool import migrate, wait_for_database

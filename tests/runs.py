@@ -5,7 +5,7 @@ import time
 import httpx
 
 from revani.core.documents import Light, Shot
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.conftest import eventually, make_shot
 
 

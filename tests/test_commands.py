@@ -108,8 +108,9 @@ def test_a_calculator_that_is_asked_amiss_says_where(words: tuple[str, str], pat
 
 
 def test_a_shot_is_rehearsed_on_the_command_line(shot_file: Path) -> None:
-    outcome = json.loads(revani("rehearse", str(shot_file)).stdout)
-    assert outcome["frames_taken"] == 600 and outcome["end"] == "whole"
+    said = revani("rehearse", str(shot_file))
+    outcome = json.loads(said.stdout)
+    assert said.stderr == "" and outcome["frames_taken"] == 600 and outcome["end"] == "whole"
 
 
 @pytest.mark.skipif(not shutil.which("systemd-analyze"), reason="systemd is not here")

@@ -12,12 +12,12 @@ from revani.api.deps import Db
 from revani.api.runs import RunView, program_of_run, run_view
 from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot
+from revani.core.edit.fitting import compile_fitted
 from revani.core.findings.finding import Severity
-from revani.core.fitting import compile_fitted
 from revani.core.program import Program, compile_shot
-from revani.core.refusal import Refusal
-from revani.core.start import started_now
-from revani.core.units import gigabytes
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import gigabytes
+from revani.core.timing.start import started_now
 from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import records, runs, shots

@@ -8,9 +8,9 @@ from pydantic import BaseModel
 
 from revani.api.deps import Db
 from revani.core.documents import Shot
-from revani.core.pace import solved
-from revani.core.refusal import Refusal
-from revani.core.units import count, duration, gigabytes, plain_rate
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import count, duration, gigabytes, plain_rate
+from revani.core.timing.pace import solved
 from revani.exports.film_name import film_name
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path

@@ -5,7 +5,7 @@ from pydantic import BaseModel
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from revani.api.deps import Db
-from revani.core.measures import SYSTEMS, System, chosen, measured_in
+from revani.core.quantities.measures import SYSTEMS, System, chosen, measured_in
 from revani.store import preferences
 from revani.store.pool import Connection
 

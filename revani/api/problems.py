@@ -8,7 +8,7 @@ from psycopg_pool import PoolTimeout
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 from revani.exports.problem import Fault, Problem, faults_of
 from revani.store.records import NotThere, StaleVersion
 

@@ -8,28 +8,28 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly
 from revani.core.documents import Shot
+from revani.core.edit.fitting import check_edited, compile_fitted
+from revani.core.edit.keys import MoveEdit, apply_move_edit
+from revani.core.edit.meter_reading import ReadingNote, noted
+from revani.core.edit.moves_to_begin_with import Preset, presets
+from revani.core.edit.subject import KINDS, Moving, Suggestion, suggest
+from revani.core.edit.wishes import LightKeyEdit, apply_light_key
 from revani.core.findings import Finding, FixEdit, Neighbour, apply_fix, judge
 from revani.core.findings.finding import Lens, Severity
-from revani.core.fitting import check_edited, compile_fitted
-from revani.core.keyedit import LightKeyEdit, apply_light_key
-from revani.core.lanes import Lanes, Reading, lanes, readout
-from revani.core.light import check_reading
-from revani.core.lightpanel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
-from revani.core.motionlanes import key_moments, turning_points
-from revani.core.moveedit import MoveEdit, apply_move_edit
-from revani.core.movetable import Table, move_table
-from revani.core.pace import solved
-from revani.core.presets import Preset, presets
+from revani.core.light.scene import check_reading
 from revani.core.program import Misfit, Program, compile_shot
-from revani.core.reading import ReadingNote, noted
-from revani.core.refusal import Refusal
-from revani.core.rehearsal import Outcome, rehearse
-from revani.core.schools import SchoolOutcome, compare_schools
-from revani.core.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text, thing_words
-from revani.core.start import starting_at
-from revani.core.subject import KINDS, Moving, Suggestion, suggest
-from revani.core.timing import Solution
-from revani.core.view import FramedView, framed_view
+from revani.core.quantities.refusal import Refusal
+from revani.core.rehearsal.outcome import Outcome, rehearse
+from revani.core.rehearsal.schools import SchoolOutcome, compare_schools
+from revani.core.shown.framed_view import FramedView, framed_view
+from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
+from revani.core.shown.loom import Lanes, Reading, lanes, readout
+from revani.core.shown.loom_move import key_moments, turning_points
+from revani.core.shown.move_table import Table, move_table
+from revani.core.shown.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text, thing_words
+from revani.core.timing.law import Solution
+from revani.core.timing.pace import solved
+from revani.core.timing.start import starting_at
 from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import keys_from_csv, move_csv
 

@@ -12,13 +12,14 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
-from revani.core.begin import begun_with
-from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, assumed, said, worded
+from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, said
+from revani.core.edit.begin import begun_with
+from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import Neighbour
-from revani.core.fitting import compile_fitted
-from revani.core.light import check_reading
-from revani.core.pace import solved
-from revani.core.refusal import Refusal
+from revani.core.light.scene import check_reading
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.records import assumed, worded
+from revani.core.timing.pace import solved
 from revani.store import records, shots
 from revani.store.records import Saved
 

@@ -15,11 +15,11 @@ from sse_starlette import EventSourceResponse
 from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.core.documents import Shot, driven_measure
-from revani.core.exposure import marked_aperture, marked_iso, show_shutter
-from revani.core.motionlanes import turning_points
-from revani.core.picture import light_strip
+from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
+from revani.core.picture.render import light_strip
 from revani.core.program import Program, compile_shot
-from revani.core.units import duration, gigabytes, stops
+from revani.core.quantities.units import duration, gigabytes, stops
+from revani.core.shown.loom_move import turning_points
 from revani.core.watch import Seen, gaps_told, sign_of
 from revani.exports.film_name import film_name
 from revani.jobs.assemble import frame_path

@@ -8,10 +8,10 @@ from pydantic import TypeAdapter
 
 from revani.api.deps import Db
 from revani.core.documents import Place, Shot
-from revani.core.fitting import compile_fitted
+from revani.core.edit.fitting import compile_fitted
 from revani.core.program import Program
-from revani.core.refusal import Refusal
-from revani.core.tonight import Tonight, tonight
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.tonight import Tonight, tonight
 from revani.store import records, shots
 from revani.store.records import NotThere
 

@@ -12,21 +12,21 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core import energy
-from revani.core.card import capacity_bytes
 from revani.core.documents import Place, Shot
-from revani.core.filters import nd_stops
-from revani.core.light import scene_ev100, scene_offset_stops
-from revani.core.moves import Clock
-from revani.core.pace import solved, stretch_of
-from revani.core.ramp import Exposures, LightOn, check_settings, expose, shutter_room_s
-from revani.core.refusal import Refusal
-from revani.core.rig import Motion, motion_of
-from revani.core.sky import Array, Sky, SkyEvent, ridge_crossings, sky_over
-from revani.core.start import start_s
-from revani.core.timing import Solution
-from revani.core.units import plain_rate
-from revani.core.white import white_balance_k
+from revani.core.feed import battery as energy
+from revani.core.feed.card import capacity_bytes
+from revani.core.light.exposing import Exposures, LightOn, check_settings, expose, shutter_room_s
+from revani.core.light.filters import nd_stops
+from revani.core.light.scene import scene_ev100, scene_offset_stops
+from revani.core.light.white_balance import white_balance_k
+from revani.core.move.axes import Motion, motion_of
+from revani.core.move.path import Clock
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import plain_rate
+from revani.core.sky.sun_and_moon import Array, Sky, SkyEvent, ridge_crossings, sky_over
+from revani.core.timing.law import Solution
+from revani.core.timing.pace import solved, stretch_of
+from revani.core.timing.start import start_s
 
 
 class Window(NamedTuple):

@@ -2,7 +2,7 @@
 
 from typing import Literal, NamedTuple
 
-from revani.core.units import count, duration
+from revani.core.quantities.units import count, duration
 
 # So many slots without a picture are more than a slow card.
 _OVERDUE_SLOTS = 2.5

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from revani.core.calculators import CALCULATORS
 from revani.core.documents import AXIS_MEASURES, Body, Card, Filter, Lens, Mover, Place, Shot
-from revani.core.gcode import LETTERS
+from revani.core.move.gcode import LETTERS
 
 _DOCUMENTS: dict[str, type[BaseModel]] = {
     "shot": Shot, "body": Body, "lens": Lens, "card": Card, "filter": Filter, "mover": Mover, "place": Place,

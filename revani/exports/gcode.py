@@ -7,11 +7,11 @@ be ambiguous. `G4 P` dwells in seconds. Shoot–move–settle waits for the cont
 
 import numpy as np
 
-from revani.core.gcode import LETTERS, word
-from revani.core.moves import driven_units
+from revani.core.move.gcode import LETTERS, word
+from revani.core.move.path import driven_units
+from revani.core.move.sampling import pieces_s
 from revani.core.program import Program
-from revani.core.refusal import Refusal
-from revani.core.sampling import pieces_s
+from revani.core.quantities.refusal import Refusal
 
 _FEED_DIGITS = 12
 _MOST_OF_A_NAME = 60

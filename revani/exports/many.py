@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 
 Calculate = Callable[[dict[str, Any]], dict[str, Any]]
 

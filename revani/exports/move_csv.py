@@ -7,7 +7,7 @@ import numpy as np
 
 from revani.core.documents import AXES, AfterStart, AxisName, Move, MoveKey, Shot
 from revani.core.program import Program
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 
 _MOST_LINES = 400
 

@@ -5,7 +5,7 @@ from typing import Any, Protocol
 
 from pydantic import BaseModel
 
-from revani.core.allowed import allowed_of
+from revani.core.documents.allowed import allowed_of
 
 
 class Failed(Protocol):

@@ -19,7 +19,7 @@ from procrastinate import RetryStrategy
 from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot
-from revani.core.pace import solved
+from revani.core.timing.pace import solved
 from revani.jobs.queue import queue
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError

@@ -12,7 +12,7 @@ from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot, said
 from revani.core.program import compile_shot
-from revani.core.units import plain_rate
+from revani.core.quantities.units import plain_rate
 from revani.jobs import assemble as assembling
 from revani.jobs.queue import queue
 from revani.jobs.sample import GEAR, sample_shots

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, Protocol
 from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.documents import Axis, AxisName, Cloud, Framing, Kit, Place, Thing
-from revani.core.metering import Mode
+from revani.core.light.firmware import Mode
 from revani.rig.stage import StageClock
 
 # What gear says of itself is shown and stored: no control characters, and no novels.

@@ -12,9 +12,9 @@ import numpy as np
 import structlog
 
 from revani.core.documents import AxisName
-from revani.core.moves import driven_units
+from revani.core.move.axes import Motion, camera_place_mm
+from revani.core.move.path import driven_units
 from revani.core.program import Program
-from revani.core.rig import Motion, camera_place_mm
 from revani.rig.ports import Mover, MoverError, Stage, Where
 from revani.rig.stage import StageClock
 

@@ -19,10 +19,10 @@ import structlog
 from psycopg_pool import PoolClosed, PoolTimeout
 
 from revani.core.documents import Shot
-from revani.core.filters import off_at_s, stack_stops
+from revani.core.light.filters import off_at_s, stack_stops
 from revani.core.program import Program, compile_shot
-from revani.core.refusal import Refusal
-from revani.core.units import count
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import count
 from revani.processes import boot
 from revani.rig.drivers.gcode_mover import GcodeMover
 from revani.rig.drivers.http_camera import HttpCamera

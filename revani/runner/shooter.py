@@ -11,9 +11,9 @@ from dataclasses import dataclass
 import structlog
 
 from revani.core.documents import AxisName
+from revani.core.light.exposing import bias_stops
 from revani.core.program import Program
-from revani.core.ramp import bias_stops
-from revani.core.units import duration
+from revani.core.quantities.units import duration
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
 from revani.rig.stage import Disturbances, StageClock
 from revani.runner.asking import Unknown, answered, outcome_of

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 from revani.store.pool import Connection
 
 Record = Literal["gear", "place", "shot"]

@@ -6,7 +6,7 @@ from uuid import UUID
 from pydantic import ValidationError
 
 from revani.core.documents import Gear, Shot, said
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 from revani.store import records
 from revani.store.pool import Connection
 from revani.store.records import NotThere, Saved

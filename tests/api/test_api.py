@@ -6,7 +6,7 @@ import httpx
 import pytest
 
 from revani.core.documents import Light, Move
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.conftest import make_kit, make_place, make_shot
 from tests.core.moving import axis, key, rig
 

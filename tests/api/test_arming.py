@@ -8,7 +8,7 @@ import httpx
 import pytest
 
 from revani.core.documents import ClockStart, Light, Shot
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.conftest import eventually, make_kit
 from tests.desk import new_shot, on_the_rig
 

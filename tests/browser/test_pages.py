@@ -9,7 +9,7 @@ import pytest
 from selenium.webdriver.common.by import By
 
 from revani.core.documents import Light, Move
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import make_place
 from tests.core.moving import KILN, key, moving_kit

@@ -8,7 +8,7 @@ from selenium import webdriver
 from selenium.webdriver.common.by import By
 
 from revani.core.documents import ClockStart, Light
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import make_kit
 from tests.desk import new_shot

@@ -8,7 +8,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
 from revani.core.documents import ClockStart, Light
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import eventually, make_kit, make_place
 from tests.desk import new_shot, on_the_rig

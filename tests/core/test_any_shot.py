@@ -8,16 +8,16 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 
 from revani.core.documents import Shot
-from revani.core.energy import MARGIN
+from revani.core.edit.fitting import compile_fitted
+from revani.core.feed.battery import MARGIN
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import WORST_FIRST
-from revani.core.fitting import compile_fitted
-from revani.core.lanes import lanes, readout
 from revani.core.program import Program, compile_shot
-from revani.core.refusal import Refusal
-from revani.core.rehearsal import rehearse
-from revani.core.schools import compare_schools
-from revani.core.sentence import aside, sentence
+from revani.core.quantities.refusal import Refusal
+from revani.core.rehearsal.outcome import rehearse
+from revani.core.rehearsal.schools import compare_schools
+from revani.core.shown.loom import lanes, readout
+from revani.core.shown.sentence import aside, sentence
 from tests.core.legal import legal_shots
 
 

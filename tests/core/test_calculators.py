@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from revani.core.calculators import CALCULATORS, calculate
-from revani.core.motion import Trapezoid
-from revani.core.refusal import Refusal
+from revani.core.move.profile import Trapezoid
+from revani.core.quantities.refusal import Refusal
 
 FULL_FRAME = {"sensor_width_mm": 36, "sensor_height_mm": 24, "focal_length_mm": 24}
 STARS = {"focal_length_mm": 24, "aperture": 2.8, "pixel_pitch_um": 5.9, "declination_deg": 0, "crop_factor": 1}

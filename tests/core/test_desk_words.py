@@ -8,15 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import Filter, Light, LightKey, Move, Pace, School, Shot
-from revani.core.exposure import show_shutter
-from revani.core.fields import field_of
-from revani.core.lanes import lanes, readout
-from revani.core.lightpanel import filter_rows, night_rows, reading_told, stars_told
-from revani.core.pace import solved
+from revani.core.documents.timing import Timing
+from revani.core.edit.fields import field_of
+from revani.core.light.dials import show_shutter
 from revani.core.program import compile_shot
-from revani.core.refusal import Refusal
-from revani.core.sentence import Edit, apply_edit, aside, key_words, sentence
-from revani.core.timing import Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.light_panel import filter_rows, night_rows, reading_told, stars_told
+from revani.core.shown.loom import lanes, readout
+from revani.core.shown.sentence import Edit, apply_edit, aside, key_words, sentence
+from revani.core.timing.law import solve
+from revani.core.timing.pace import solved
 from tests.conftest import make_kit, make_shot
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
 
@@ -187,13 +188,13 @@ def test_keys_are_said_in_the_words_that_read_them_back() -> None:
 
 def test_becoming_live_and_ceasing_to_be_retimes_the_shot() -> None:
     live = apply_edit(pass_(), Edit(field="move.kind", text="at live speed"))
-    assert live.timing.solve().interval_s * live.timing.solve().fps == 1
-    assert live.timing.solve().event_s == 60
+    assert solve(live.timing).interval_s * solve(live.timing).fps == 1
+    assert solve(live.timing).event_s == 60
     # The keys keep their places within the event.
     assert live.move and [one.at.after_s for one in live.move.keys] == [0, 60]  # type: ignore[union-attr]
     assert compile_shot(live).motion
     again = apply_edit(live, Edit(field="move.kind", text="without stopping"))
-    assert again.timing.solve().interval_s >= again.kit.body.minimum_interval_s
+    assert solve(again.timing).interval_s >= again.kit.body.minimum_interval_s
 
 
 def test_the_light_panel_speaks_of_stars_filters_and_the_reading() -> None:

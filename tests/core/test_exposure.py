@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import Light
-from revani.core.exposure import (
+from revani.core.light.dials import (
     APERTURES,
     ISOS,
     SHUTTERS,
@@ -18,8 +18,8 @@ from revani.core.exposure import (
     true_iso,
     true_shutter_s,
 )  # fmt: skip
-from revani.core.ramp import LightOn, check_settings, expose, shutter_room_s
-from revani.core.refusal import Refusal
+from revani.core.light.exposing import LightOn, check_settings, expose, shutter_room_s
+from revani.core.quantities.refusal import Refusal
 from tests.conftest import make_kit, make_shot
 
 

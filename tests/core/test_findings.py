@@ -1,12 +1,13 @@
 import pytest
 
 from revani.core.documents import ClockStart, Light, Shot, Window
+from revani.core.documents.timing import Timing
 from revani.core.findings import Finding, Neighbour, judge
 from revani.core.findings.timing import shortest_possible_s
 from revani.core.program import compile_shot
-from revani.core.rehearsal import rehearse
-from revani.core.sky import DARK_DEG
-from revani.core.timing import Timing
+from revani.core.rehearsal.outcome import rehearse
+from revani.core.sky.sun_and_moon import DARK_DEG
+from revani.core.timing.law import solve
 from tests.conftest import make_kit, make_place, make_shot
 
 
@@ -30,15 +31,15 @@ def test_an_interval_under_the_shortest_possible_is_a_finding_whose_fix_is_accep
     finding = found(too_fast(), "timing.interval-too-short")
     assert "2.5 s" in finding.figures
     for fix in finding.fixes:
-        assert fix.shot.timing.solve().interval_s >= shortest_possible_s(compile_shot(fix.shot))
+        assert solve(fix.shot.timing).interval_s >= shortest_possible_s(compile_shot(fix.shot))
         assert "timing.interval-too-short" not in ids(fix.shot)
 
 
 def test_a_fix_states_its_price_and_keeps_what_it_promises() -> None:
     longer, same_hours = found(too_fast(), "timing.interval-too-short").fixes
-    assert longer.shot.timing.solve().frame_count == 300
+    assert solve(longer.shot.timing).frame_count == 300
     assert "you stay 12 min 30 s" in longer.price
-    assert same_hours.shot.timing.solve().event_s <= 360
+    assert solve(same_hours.shot.timing).event_s <= 360
     assert "the film becomes 4.8 s, 144 frames" in same_hours.price
 
 
@@ -55,7 +56,7 @@ def test_a_film_under_three_seconds_offers_to_be_long_enough() -> None:
     finding = found(shot, "timing.film-too-short")
     assert finding.fixes
     for fix in finding.fixes:
-        assert fix.shot.timing.solve().playback_s >= 3
+        assert solve(fix.shot.timing).playback_s >= 3
         assert "timing.film-too-short" not in ids(fix.shot)
 
 
@@ -211,7 +212,7 @@ def test_a_film_at_another_rate_than_its_neighbours_offers_theirs() -> None:
     (finding,) = [one for one in judge(program, neighbours) if one.id == "company.playback-rate"]
     assert "24 fps" in finding.sentence
     for fix in finding.fixes:
-        assert fix.shot.timing.solve().fps == 24
+        assert solve(fix.shot.timing).fps == 24
     assert not [one for one in judge(program, [Neighbour(name="c", fps="30")]) if one.id == "company.playback-rate"]
 
 

@@ -7,13 +7,13 @@ import numpy as np
 import pytest
 
 from revani.core.documents import ClockStart, Filter, Light, Pace, Shot, SunStart
+from revani.core.documents.timing import Timing
+from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import Finding, judge
-from revani.core.fitting import compile_fitted
-from revani.core.light import scene_ev100
+from revani.core.light.scene import scene_ev100
 from revani.core.program import compile_shot
-from revani.core.rehearsal import rehearse
-from revani.core.timing import Timing
-from revani.core.units import in_stops
+from revani.core.quantities.units import in_stops
+from revani.core.rehearsal.outcome import rehearse
 from tests.conftest import make_kit, make_place, make_shot
 from tests.core.moving import axis, key, rig, shot_of
 

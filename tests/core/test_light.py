@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 
 from revani.core.documents import Light
-from revani.core.light import (
+from revani.core.light.scene import (
     ev100_of_illuminance,
     moon_illuminance_lx,
     night_floor_lx,
@@ -10,7 +10,7 @@ from revani.core.light import (
     scene_offset_stops,
     sun_illuminance_lx,
 )  # fmt: skip
-from revani.core.sky import sky_over
+from revani.core.sky.sun_and_moon import sky_over
 from tests.conftest import make_place
 
 

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from revani.core.documents import Axis, FocusMark, Lens, Mover, Place, Thing, worded
-from revani.core.measures import (
+from revani.core.documents import Axis, FocusMark, Lens, Mover, Place, Thing
+from revani.core.quantities.measures import (
     ANGLE,
     DISTANCE,
     LENGTH,
@@ -16,7 +16,8 @@ from revani.core.measures import (
     chosen,
     measured_in,
 )
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.records import worded
 
 
 @pytest.mark.parametrize(

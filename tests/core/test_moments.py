@@ -10,14 +10,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import ClockStart, FilmTime, Filter, HorizonPoint, Light, SunStart
-from revani.core.fields import field_of
+from revani.core.documents.timing import Timing
+from revani.core.edit.fields import field_of
+from revani.core.edit.wishes import LightKeyEdit, apply_light_key
 from revani.core.findings import judge
-from revani.core.keyedit import LightKeyEdit, apply_light_key
 from revani.core.program import compile_shot
-from revani.core.refusal import Refusal
-from revani.core.sky import day_events, skyline_deg, skyline_points
-from revani.core.start import next_s, offered_starts, parse_start, show_start, started_now
-from revani.core.timing import Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.sky.sun_and_moon import day_events, skyline_deg, skyline_points
+from revani.core.timing.start import next_s, offered_starts, parse_start, show_start, started_now
 from tests.conftest import make_kit, make_place, make_shot
 from tests.core.moving import key, shot_of
 

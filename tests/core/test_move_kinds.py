@@ -9,18 +9,18 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from revani.core.documents import ClockStart, FilmTime, FrameNumber, Light, Pace, Shot
+from revani.core.documents.timing import Timing
+from revani.core.edit.keys import MoveEdit, apply_move_edit
+from revani.core.edit.moves_to_begin_with import presets
 from revani.core.findings import judge
-from revani.core.limits import over_speed_or_force
-from revani.core.motionlanes import turning_points
-from revani.core.moveedit import MoveEdit, apply_move_edit
-from revani.core.movetable import move_table
-from revani.core.movewords import show_moment
-from revani.core.presets import presets
+from revani.core.move.axes import middle_mm
+from revani.core.move.overload import over_speed_or_force
+from revani.core.move.words import show_moment
 from revani.core.program import compile_shot
-from revani.core.refusal import Refusal
-from revani.core.rig import middle_mm
-from revani.core.sentence import Edit, apply_edit
-from revani.core.timing import Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.loom_move import turning_points
+from revani.core.shown.move_table import move_table
+from revani.core.shown.sentence import Edit, apply_edit
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
 
 LIVE = Edit(field="move.kind", text="at live speed")
@@ -79,7 +79,7 @@ def test_a_shot_that_goes_live_can_be_filmed_by_its_rig_and_comes_back(shot: Sho
     program = compile_shot(live)
     assert live.pace is None and program.timing.interval_s * program.timing.fps == 1
     assert program.timing.event_s >= min(60, compile_shot(shot).timing.event_s)
-    assert over_speed_or_force(program) == ([], [])
+    assert over_speed_or_force(program.motion, program.start_s) == ([], [])
     assert live.light.shutter_s <= 1 / program.timing.fps or live.light.school != "fixed"
     moments = [one for one in program.key_moments_s]
     assert moments == sorted(moments)

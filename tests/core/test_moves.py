@@ -20,20 +20,20 @@ from revani.core.documents import (
     Shot,
     Thing,
 )
+from revani.core.documents.timing import Timing
+from revani.core.edit.keys import MoveEdit, apply_move_edit
+from revani.core.edit.moves_to_begin_with import presets
 from revani.core.findings import Finding, judge
-from revani.core.focus import distance_of, scale_of, sharp_limits_m
-from revani.core.legs import Leg, Ramp
-from revani.core.limits import over_speed_or_force
-from revani.core.moveedit import MoveEdit, apply_move_edit
-from revani.core.moves import locked_aim_deg
-from revani.core.movetable import move_table
-from revani.core.movewords import parse_ease, parse_moment, parse_position, show_ease, show_moment
-from revani.core.optics import depth_of_field
-from revani.core.presets import presets
+from revani.core.move.axes import shifts_px, travel_s
+from revani.core.move.leg import Leg, Ramp
+from revani.core.move.overload import over_speed_or_force
+from revani.core.move.path import locked_aim_deg
+from revani.core.move.words import parse_ease, parse_moment, parse_position, show_ease, show_moment
+from revani.core.optics.focus import distance_of, scale_of, sharp_limits_m
+from revani.core.optics.projection import depth_of_field
 from revani.core.program import Program, compile_shot
-from revani.core.refusal import Refusal
-from revani.core.rig import shifts_px, travel_s
-from revani.core.timing import Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.move_table import move_table
 from revani.exports.move_csv import keys_from_csv, move_csv
 from tests.conftest import make_place
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
@@ -105,7 +105,7 @@ def test_a_smooth_path_is_scipys_monotone_cubic_at_rest_at_its_ends_and_never_pa
     hair = program.motion.at(np.array([0.0, 1.0, 16_999.0, 17_000.0]))["slide"]
     assert abs(np.diff(hair)[[0, 2]]).max() < 1e-4
     forces = program.motion.path.peaks("slide")[1]
-    assert np.isfinite(forces).all() and not over_speed_or_force(program)[1]
+    assert np.isfinite(forces).all() and not over_speed_or_force(program.motion, program.start_s)[1]
 
 
 def test_a_smooth_path_rests_at_a_hold_and_may_have_one_key() -> None:
@@ -343,7 +343,8 @@ def test_a_leg_that_is_too_fast_or_too_hard_offers_plans_that_are_kept() -> None
     timing = Timing(fps=25, interval_s="1/25", event_s=30)
     light = Light(school="fixed", aperture=2.8, shutter_s="1/50")
     fast = shot_of(key(0, slide=0), key(4, slide=1200), kind="live", timing=timing, light=light)
-    speeds, forces = over_speed_or_force(compile_shot(fast))
+    program = compile_shot(fast)
+    speeds, forces = over_speed_or_force(program.motion, program.start_s)
     assert speeds and forces
     for id in ("move.speed", "move.acceleration"):
         finding = found(fast, id)

@@ -11,18 +11,19 @@ from astropy.utils import iers
 from skyfield.api import Star, wgs84
 
 from revani.core.documents import ClockStart, Filter, Light, Reading, SunStart
+from revani.core.documents.timing import Timing
+from revani.core.edit.meter_reading import ReadingNote, noted
+from revani.core.edit.subject import Moving, px_per_frame, suggest
 from revani.core.findings import judge
-from revani.core.framing import altitude_deg, focal_px, lens_of, passages
-from revani.core.light import reading_ev100, scene_offset_stops
-from revani.core.night import dark_windows, night_ways, stars_in
+from revani.core.light.scene import reading_ev100, scene_offset_stops
+from revani.core.optics.lens import focal_px, lens_of
+from revani.core.picture.passages import altitude_deg, passages
 from revani.core.program import compile_shot
-from revani.core.reading import ReadingNote, noted
-from revani.core.refusal import Refusal
-from revani.core.sky import direct, ephemeris, timescale
-from revani.core.stars import declination_deg, equatorial, galactic_core_directions, sidereal_deg, to_horizon
-from revani.core.subject import Moving, px_per_frame, suggest
-from revani.core.timing import Timing
-from revani.core.view import framed_view
+from revani.core.quantities.refusal import Refusal
+from revani.core.rehearsal.night import dark_windows, night_ways, stars_in
+from revani.core.shown.framed_view import framed_view
+from revani.core.sky.stars import declination_deg, equatorial, galactic_core_directions, sidereal_deg, to_horizon
+from revani.core.sky.sun_and_moon import direct, ephemeris, timescale
 from tests.conftest import make_kit, make_place, make_shot
 
 iers.conf.auto_download = False
@@ -258,7 +259,7 @@ def test_interpolated_sun_moon_and_light_are_those_of_the_ephemeris_at_every_fra
     sun, moon = direct(program.shot.place, program.at_s)
     assert np.abs(program.sun_altitude_deg - sun.altitude_deg).max() < 0.01
     assert np.abs(program.moon_altitude_deg - moon.altitude_deg).max() < 0.01
-    from revani.core.light import ev100_of_illuminance, moon_illuminance_lx, night_floor_lx, sun_illuminance_lx
+    from revani.core.light.scene import ev100_of_illuminance, moon_illuminance_lx, night_floor_lx, sun_illuminance_lx
 
     sky = program.sky
     lux = sun_illuminance_lx(sun.altitude_deg) + night_floor_lx(program.shot.place.sky_brightness)

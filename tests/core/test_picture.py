@@ -3,8 +3,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from revani.core.optics import camera_axes, direction, field_of_view_deg, project
-from revani.core.picture import Exposure, View, light_strip, render, sidereal_deg
+from revani.core.optics.projection import camera_axes, direction, field_of_view_deg, project
+from revani.core.picture.render import Exposure, View, light_strip, render, sidereal_deg
 
 NIGHT = View(
     at_s=1_795_560_000, latitude_deg=57.6, longitude_deg=-7.4, sun_altitude_deg=-30, sun_azimuth_deg=300,

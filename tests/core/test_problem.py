@@ -4,7 +4,7 @@ import pytest
 from pydantic import BaseModel, ValidationError
 
 from revani.core.documents import Axis, Body, Lens, Place, Shot
-from revani.core.measures import measured_in
+from revani.core.quantities.measures import measured_in
 from revani.exports.problem import faults_of, path_of
 from tests.conftest import make_shot
 

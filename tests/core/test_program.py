@@ -7,12 +7,12 @@ import numpy as np
 import pytest
 
 from revani.core.documents import ClockStart, HorizonPoint, InstantStart, Light, Shot, SunStart
-from revani.core.lanes import lanes, readout, thinned
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.refusal import Refusal
-from revani.core.sky import sun_events_of
-from revani.core.start import parse_start, show_start, start_s
-from revani.core.timing import Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.loom import lanes, readout, thinned
+from revani.core.sky.sun_and_moon import sun_events_of
+from revani.core.timing.start import parse_start, show_start, start_s
 from revani.exports.program import program_csv, program_json
 from tests.conftest import make_kit, make_place, make_shot
 

@@ -8,16 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import Light, LightKey, Pace, School
-from revani.core.exposure import ev100, true_iso
+from revani.core.documents.timing import Timing
 from revani.core.findings import judge
-from revani.core.flicker import flicker_stops, smoothed_stops
-from revani.core.metering import Asked, Firmware
+from revani.core.light.dials import ev100, true_iso
+from revani.core.light.exposing import LightOn, bias_stops, expose
+from revani.core.light.firmware import Asked, Firmware
+from revani.core.light.flicker import flicker_stops, smoothed_stops
+from revani.core.light.white_balance import white_balance_k
 from revani.core.program import compile_shot
-from revani.core.ramp import LightOn, bias_stops, expose
-from revani.core.refusal import Refusal
-from revani.core.schools import compare_schools
-from revani.core.timing import Timing
-from revani.core.white import white_balance_k
+from revani.core.quantities.refusal import Refusal
+from revani.core.rehearsal.schools import compare_schools
 from tests.conftest import make_kit, make_shot
 
 ACTION = {

@@ -6,7 +6,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from revani.core.optics import seen_from
+from revani.core.optics.projection import seen_from
 
 ANGLE = st.floats(-170, 170)
 PART = st.floats(-5_000, 5_000)

@@ -3,9 +3,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import Light, Shot
-from revani.core.refusal import Refusal
-from revani.core.sentence import FIELDS, Edit, apply_edit, sentence
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.sentence import FIELDS, Edit, apply_edit, sentence
+from revani.core.timing.law import solve
 from tests.conftest import make_shot
 
 
@@ -53,14 +54,14 @@ def test_what_rounding_changed_is_told_beside_the_value() -> None:
 )  # fmt: skip
 def test_arrows_nudge_by_a_sensible_step(field: str, steps: int, text: str) -> None:
     shot = apply_edit(make_shot(), Edit(field=field, nudge=steps))
-    assert FIELDS[field].show(shot, shot.timing.solve()) == text
+    assert FIELDS[field].show(shot, solve(shot.timing)) == text
 
 
 @pytest.mark.parametrize("field", FIELDS)
 def test_what_a_field_shows_it_reads_back(field: str) -> None:
     shot = make_shot()
-    shown = FIELDS[field].show(shot, shot.timing.solve())
-    assert FIELDS[field].show(apply_edit(shot, Edit(field=field, text=shown)), shot.timing.solve()) == shown
+    shown = FIELDS[field].show(shot, solve(shot.timing))
+    assert FIELDS[field].show(apply_edit(shot, Edit(field=field, text=shown)), solve(shot.timing)) == shown
 
 
 @pytest.mark.parametrize(
@@ -75,7 +76,7 @@ def test_what_a_field_shows_it_reads_back(field: str) -> None:
 def test_bad_text_is_refused_at_the_field_that_was_edited(field: str, text: str) -> None:
     with pytest.raises(Refusal) as refusal:
         shot = apply_edit(make_shot(), Edit(field=field, text=text))
-        shot.timing.solve()
+        solve(shot.timing)
     assert refusal.value.path == field or refusal.value.path == ""
     assert len(refusal.value.allowed) > 10
 
@@ -101,7 +102,7 @@ def test_no_text_whatever_breaks_the_desk(field: str, text: str) -> None:
 @given(st.lists(st.sampled_from([f"timing.{name}" for name in Timing.model_fields]), max_size=8))
 def test_freeing_over_and_over_always_leaves_a_shot_that_solves(fields: list[str]) -> None:
     shot = make_shot()
-    expected = shot.timing.solve()
+    expected = solve(shot.timing)
     for field in fields:
         shot = apply_edit(shot, Edit(field=field, free=True))
-    assert shot.timing.solve().model_dump() == expected.model_dump()
+    assert solve(shot.timing).model_dump() == expected.model_dump()

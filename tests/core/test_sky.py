@@ -8,15 +8,15 @@ from astropy.coordinates import AltAz, EarthLocation, get_body, get_sun
 from astropy.time import Time
 from astropy.utils import iers
 
-from revani.core.light import (
+from revani.core.light.scene import (
     ev100_of_illuminance,
     illuminance_lx,
     moon_illuminance_lx,
     night_floor_lx,
     sun_illuminance_lx,
 )  # fmt: skip
-from revani.core.refusal import Refusal
-from revani.core.sky import direct, local_midnight_s, ridge_crossings, sky_over, skyline_deg, sun_events_of
+from revani.core.quantities.refusal import Refusal
+from revani.core.sky.sun_and_moon import direct, local_midnight_s, ridge_crossings, sky_over, skyline_deg, sun_events_of
 from tests.conftest import make_place
 
 iers.conf.auto_download = False

@@ -1,7 +1,7 @@
 from revani.core.documents import ClockStart, Light, Shot
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
-from revani.core.tonight import tonight
+from revani.core.shown.tonight import tonight
 from tests.conftest import make_kit, make_place, make_shot
 
 NOON = 1_795_521_600.0  # 24 Nov 2026, 12:00 UTC

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from revani.core.refusal import Refusal
-from revani.core.units import duration, exact, gigabytes, parse_duration, plain, plain_rate, rate, stops
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import duration, exact, gigabytes, parse_duration, plain, plain_rate, rate, stops
 
 
 @pytest.mark.parametrize(

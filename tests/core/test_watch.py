@@ -3,12 +3,12 @@
 import pytest
 
 from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
-from revani.core.begin import begun_with
 from revani.core.documents import Light
+from revani.core.documents.timing import Timing
+from revani.core.edit.begin import begun_with
 from revani.core.program import compile_shot
-from revani.core.refusal import Refusal
-from revani.core.timing import Timing
-from revani.core.tonight import tonight
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.tonight import tonight
 from revani.core.watch import Seen, gaps_told, sign_of
 from tests.conftest import make_kit, make_place, make_shot
 

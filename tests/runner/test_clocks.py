@@ -10,8 +10,8 @@ from uuid import uuid4
 import pytest
 
 from revani.core.documents import ClockStart, Light, Shot
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
 from revani.rig import stage
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import Scene

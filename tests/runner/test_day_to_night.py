@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from revani.core.documents import Light, Pace, SunStart
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
 from tests.conftest import make_kit
 from tests.runs import arm, assert_all_accounted_for, saved, until_state
 

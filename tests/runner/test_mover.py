@@ -11,9 +11,9 @@ import psycopg
 import pytest
 
 from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey
-from revani.core.gcode import LETTERS
+from revani.core.documents.timing import Timing
+from revani.core.move.gcode import LETTERS
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
 from revani.rig.drivers.gcode_mover import GcodeMover
 from revani.rig.ports import MoverError, Stage
 from revani.rig.stage import StageClock

@@ -7,8 +7,8 @@ import httpx
 import psycopg
 
 from revani.core.documents import ClockStart, Light
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
 from tests.conftest import Database, Stack, eventually, make_kit
 from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, taken, until_state
 

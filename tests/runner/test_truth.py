@@ -14,8 +14,8 @@ import psycopg
 import pytest
 
 from revani.core.documents import AfterStart, ClockStart, Light, Move, MoveKey
+from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
-from revani.core.timing import Timing
 from tests.conftest import Stack, eventually, make_kit
 from tests.core.moving import moving_kit
 from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, taken, until_state

@@ -4,7 +4,7 @@ from uuid import uuid4
 import psycopg
 import pytest
 
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 from revani.store import records, shots
 from revani.store.pool import migrate, open_pool
 from revani.store.records import NotThere, StaleVersion

@@ -4,10 +4,10 @@ from typing import Annotated
 
 from pydantic import Field
 
-from revani.core import card as cards
-from revani.core import energy
 from revani.core.calculators.registry import Answer, Ask, ExactSeconds, calculator
-from revani.core.units import Exact
+from revani.core.feed import battery as energy
+from revani.core.feed import card as cards
+from revani.core.quantities.units import Exact
 
 
 class CardAsk(Ask):

@@ -7,13 +7,13 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, Field
 
-from revani.core import exposure as exposures
 from revani.core.calculators.registry import Answer, Ask, FNumber, Latitude, Longitude, calculator
 from revani.core.documents import FIRST_YEAR, LAST_YEAR, Place
-from revani.core.light import ev100_of_illuminance, illuminance_lx, scene_ev100, sun_illuminance_lx
-from revani.core.refusal import Refusal
-from revani.core.sky import sky_over, sun_events_of
-from revani.core.units import Exact
+from revani.core.light import dials as exposures
+from revani.core.light.scene import ev100_of_illuminance, illuminance_lx, scene_ev100, sun_illuminance_lx
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import Exact
+from revani.core.sky.sun_and_moon import sky_over, sun_events_of
 
 
 class ExposureAsk(Ask):

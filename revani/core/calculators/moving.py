@@ -5,8 +5,8 @@ from typing import Annotated
 from pydantic import Field
 
 from revani.core.calculators.registry import Answer, Ask, ExactOrNone, ExactSeconds, Place1D, calculator
-from revani.core.motion import Trapezoid, aim_pan_deg, minimum_jerk_peaks
-from revani.core.refusal import Refusal
+from revani.core.move.profile import Trapezoid, aim_pan_deg, minimum_jerk_peaks
+from revani.core.quantities.refusal import Refusal
 
 
 class MoveAsk(Ask):

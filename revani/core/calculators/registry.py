@@ -6,10 +6,10 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from revani.core.allowed import allowed_of
 from revani.core.documents import Document
-from revani.core.refusal import Refusal
-from revani.core.units import Exact
+from revani.core.documents.allowed import allowed_of
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import Exact
 
 
 class Ask(Document):

@@ -4,7 +4,6 @@ from typing import Annotated
 
 from pydantic import Field
 
-from revani.core import optics, reframe
 from revani.core.calculators.registry import (
     Answer,
     Ask,
@@ -16,8 +15,10 @@ from revani.core.calculators.registry import (
     Pixels,
     calculator,
 )
-from revani.core.refusal import Refusal
-from revani.core.units import Exact
+from revani.core.optics import projection as optics
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import Exact
+from revani.core.reframe import crop as reframe
 
 
 class ViewAsk(Ask):

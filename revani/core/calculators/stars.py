@@ -4,8 +4,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-from revani.core import night
 from revani.core.calculators.registry import Answer, Ask, Declination, FNumber, FocalLength, Micrometres, calculator
+from revani.core.rehearsal import night
 
 
 class StarAsk(Ask):

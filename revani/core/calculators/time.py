@@ -4,11 +4,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from revani.core import walk
 from revani.core.calculators.registry import Answer, Ask, ExactOrNone, ExactSeconds, calculator
-from revani.core.refusal import Refusal
-from revani.core.timing import QUANTITIES, Timing
-from revani.core.units import Exact, plain, plain_rate
+from revani.core.documents.timing import QUANTITIES, Timing
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import Exact, plain, plain_rate
+from revani.core.timing.law import solve
+from revani.core.walk import film as walk
 
 
 class TimingAnswer(Answer):
@@ -28,7 +29,7 @@ class TimingAnswer(Answer):
 @calculator
 def timing(ask: Timing) -> TimingAnswer:
     """All of a shot's timing from any quantities that determine it."""
-    solved = ask.solve()
+    solved = solve(ask)
     numbers = {name: getattr(solved, name) for name in (*QUANTITIES, "speed_up", "last_frame_at_s")}
     exact = {name: float(value) for name, value in numbers.items() if name != "frame_count"}
     return TimingAnswer(frame_count=solved.frame_count, fps_text=plain_rate(solved.fps), told=solved.told, **exact)

@@ -24,8 +24,8 @@ from revani.core.documents.moment import (
 from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Position, Thing
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
 from revani.core.documents.place import HorizonPoint, Place, Window
+from revani.core.documents.said import said
 from revani.core.documents.shot import Framing, Shot
-from revani.core.documents.worded import assumed, said, worded
 
 __all__ = [
     "AXES",
@@ -73,5 +73,5 @@ __all__ = [
     "Thing",
     "TimeOfDay",
     "Window",
-    "assumed", "driven_measure", "said", "worded",
+    "driven_measure", "said",
 ]  # fmt: skip

@@ -7,8 +7,8 @@ from typing import Literal, TypeVar
 from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear
-from revani.core.measures import Distance, Weight
-from revani.core.units import Exact
+from revani.core.quantities.measures import Distance, Weight
+from revani.core.quantities.units import Exact
 
 N = TypeVar("N", int, float, Fraction)
 

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from revani.core.documents.base import Document
 from revani.core.documents.moment import Start
-from revani.core.units import Exact
+from revani.core.quantities.units import Exact
 
 Cloud = Literal["clear", "haze", "light cloud", "overcast"]
 

@@ -7,7 +7,7 @@ from pydantic import Field, field_validator, model_validator
 from revani.core.documents.base import Document, Name
 from revani.core.documents.moment import Moment
 from revani.core.documents.mover import AxisName
-from revani.core.measures import Room
+from revani.core.quantities.measures import Room
 
 
 class Ease(Document):

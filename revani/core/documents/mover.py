@@ -6,9 +6,9 @@ from typing import Literal
 from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear
-from revani.core.measures import ANGLE, DISTANCE, FOCAL_LENGTH, LENGTH, SCALE, Measure, Weight
-from revani.core.refusal import Refusal
-from revani.core.units import parse_duration
+from revani.core.quantities.measures import ANGLE, DISTANCE, FOCAL_LENGTH, LENGTH, SCALE, Measure, Weight
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import parse_duration
 
 AxisName = Literal["slide", "lift", "pan", "tilt", "roll", "zoom", "focus"]
 AXES: tuple[AxisName, ...] = ("slide", "lift", "pan", "tilt", "roll", "zoom", "focus")

@@ -8,7 +8,7 @@ from pydantic import AfterValidator, Field
 
 from revani.core.documents.base import Document, Name
 from revani.core.documents.moment import TimeOfDay
-from revani.core.measures import Distance, Temperature
+from revani.core.quantities.measures import Distance, Temperature
 
 # Gathering the names reads a whole folder tree, so it is done once.
 _ZONES = frozenset(available_timezones())

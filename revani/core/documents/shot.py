@@ -13,8 +13,8 @@ from revani.core.documents.light import Light, Pace
 from revani.core.documents.moment import Start
 from revani.core.documents.move import Move
 from revani.core.documents.place import Place
-from revani.core.measures import Angle
-from revani.core.timing import Timing
+from revani.core.documents.timing import Timing
+from revani.core.quantities.measures import Angle
 
 
 class Framing(Document):

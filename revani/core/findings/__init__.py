@@ -11,7 +11,7 @@ from revani.core.findings import feed, fit, frame, length, light, mechanics, mov
 from revani.core.findings.company import Neighbour, playback_rate_unlike
 from revani.core.findings.finding import WORST_FIRST, Finding, Fix, FixEdit, judge_alone
 from revani.core.program import Program
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
 
 __all__ = [
     "Finding", "Fix", "FixEdit", "Neighbour", "apply_fix", "feed", "fit", "frame", "judge", "length", "light",

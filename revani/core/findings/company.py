@@ -6,10 +6,10 @@ from fractions import Fraction
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, usable
-from revani.core.findings.price import price, retimed
 from revani.core.program import Program
-from revani.core.units import Rate, plain_rate
+from revani.core.quantities.units import Rate, plain_rate
 
 
 class Neighbour(BaseModel):

@@ -5,16 +5,16 @@ from math import ceil, floor
 
 import numpy as np
 
-from revani.core.card import RESERVE
-from revani.core.energy import MARGIN
-from revani.core.energy import cold_factor as cold
+from revani.core.edit.retime import price, retimed
+from revani.core.edit.slower import milder
+from revani.core.feed.battery import MARGIN
+from revani.core.feed.battery import cold_factor as cold
+from revani.core.feed.card import RESERVE
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import milder
-from revani.core.findings.price import price, retimed
-from revani.core.measures import TEMPERATURE
 from revani.core.program import Program, card_capacity_bytes
-from revani.core.timing import ceil_to
-from revani.core.units import count, decimals, duration, gigabytes
+from revani.core.quantities.measures import TEMPERATURE
+from revani.core.quantities.units import count, decimals, duration, gigabytes
+from revani.core.timing.law import ceil_to
 
 
 def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None, Fix | None]:

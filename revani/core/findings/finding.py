@@ -5,10 +5,10 @@ from fractions import Fraction
 from typing import Literal
 
 from revani.core.documents import AfterStart, Document, Shot
-from revani.core.pace import solved
+from revani.core.light.exposing import check_settings
 from revani.core.program import Program, compile_shot
-from revani.core.ramp import check_settings
-from revani.core.refusal import Refusal
+from revani.core.quantities.refusal import Refusal
+from revani.core.timing.pace import solved
 
 Severity = Literal["stop", "fix", "mind", "good"]
 Lens = Literal["time", "light", "move", "feed"]

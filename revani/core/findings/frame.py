@@ -3,15 +3,15 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core.exposure import show_shutter
-from revani.core.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
+from revani.core.edit.slower import milder
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import lit, moment_at
-from revani.core.findings.movechange import milder
-from revani.core.framing import passages
+from revani.core.light.dials import show_shutter
+from revani.core.light.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
+from revani.core.picture.passages import passages
 from revani.core.program import Program
-from revani.core.start import show_start
-from revani.core.units import count, decimals, duration, in_stops
+from revani.core.quantities.units import count, decimals, duration, in_stops
+from revani.core.timing.start import show_start
 
 _LONG_S = 1_800.0
 _HALF_STOP = 0.5

@@ -6,14 +6,14 @@ from fractions import Fraction
 from math import ceil, floor
 
 from revani.core.documents import FIRST_YEAR, LAST_YEAR, ClockStart, Shot
+from revani.core.edit.retime import price, retimed
+from revani.core.edit.slower import milder
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import milder
-from revani.core.findings.price import price, retimed
 from revani.core.findings.timing import shortest_possible_s
-from revani.core.night import dark_windows
 from revani.core.program import Program, Window
-from revani.core.timing import ceil_to
-from revani.core.units import count, duration
+from revani.core.quantities.units import count, duration
+from revani.core.rehearsal.night import dark_windows
+from revani.core.timing.law import ceil_to
 
 
 def place_windows(program: Program) -> list[Window]:

@@ -9,15 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from revani.core.documents import InstantStart, Light, Shot, Start, SunStart
-from revani.core.exposure import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
+from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.price import price, retimed
+from revani.core.light.dials import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
+from revani.core.light.exposing import expose
 from revani.core.program import Program, compile_shot
-from revani.core.ramp import expose
-from revani.core.sky import sun_events_of
-from revani.core.start import next_s
-from revani.core.timing import budget_s, ceil_to
-from revani.core.units import count, duration, in_stops
+from revani.core.quantities.units import count, duration, in_stops
+from revani.core.sky.sun_and_moon import sun_events_of
+from revani.core.timing.law import budget_s, ceil_to
+from revani.core.timing.start import next_s
 
 # From one stop on a frame is badly exposed.
 BAD_STOPS = 1.0

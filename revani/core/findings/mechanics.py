@@ -3,13 +3,13 @@
 import numpy as np
 
 from revani.core.documents import AfterStart, AxisName
+from revani.core.edit.retime import price, retimed
+from revani.core.edit.slower import show
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import show
-from revani.core.findings.price import price, retimed
-from revani.core.measures import WEIGHT
 from revani.core.program import Program
-from revani.core.sky import Array
-from revani.core.units import count, decimals, duration
+from revani.core.quantities.measures import WEIGHT
+from revani.core.quantities.units import count, decimals, duration
+from revani.core.sky.sun_and_moon import Array
 
 
 @finding

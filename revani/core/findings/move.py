@@ -6,15 +6,15 @@ from math import ceil
 import numpy as np
 
 from revani.core.documents import AxisName, Ease, Kit, MoveKey
+from revani.core.edit.retime import price
+from revani.core.edit.slower import milder, narrowable, show, slower, with_keys
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import milder, narrowable, show, slower, with_keys
-from revani.core.findings.price import price
-from revani.core.focus import distance_of
-from revani.core.limits import Over, over_speed_or_force
-from revani.core.moves import driven_units
+from revani.core.move.overload import Over, over_speed_or_force
+from revani.core.move.path import driven_units
+from revani.core.optics.focus import distance_of
 from revani.core.program import Program
-from revani.core.timing import ceil_to
-from revani.core.units import count, duration
+from revani.core.quantities.units import count, duration
+from revani.core.timing.law import ceil_to
 
 _NEAREST_M = 0.01
 
@@ -93,7 +93,7 @@ def _worst(over: list[Over]) -> Over | None:
 @finding
 def too_fast(program: Program) -> Finding | None:
     """A leg is faster than its axis."""
-    worst = _worst(over_speed_or_force(program)[0])
+    worst = _worst(over_speed_or_force(program.motion, program.start_s)[0])
     if worst is None:
         return None
     shorter = narrowable(program, worst.axis, 1 / worst.factor)
@@ -116,14 +116,14 @@ def too_fast(program: Program) -> Finding | None:
 
 def _hardest(program: Program) -> float:
     """How many times over its limit an axis is asked to speed up or slow down; 0 within."""
-    worst = _worst(over_speed_or_force(program)[1])
+    worst = _worst(over_speed_or_force(program.motion, program.start_s)[1])
     return worst.factor if worst else 0.0
 
 
 @finding
 def too_hard(program: Program) -> Finding | None:
     """A leg speeds up or slows down harder than its axis can."""
-    worst = _worst(over_speed_or_force(program)[1])
+    worst = _worst(over_speed_or_force(program.motion, program.start_s)[1])
     if worst is None:
         return None
     soft = with_keys(program.shot, lambda key: key.model_copy(update={"arrive": Ease(), "leave": Ease()}))

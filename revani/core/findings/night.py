@@ -5,14 +5,14 @@ from math import floor
 
 import numpy as np
 
-from revani.core.exposure import show_shutter
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import LONGEST_SHUTTER_S, helping, lit
-from revani.core.light import moon_wash_stops
-from revani.core.night import GAP_SHOWS_PX, dark_windows, gap_px, stars_in
+from revani.core.light.dials import show_shutter
+from revani.core.light.scene import moon_wash_stops
 from revani.core.program import Program
-from revani.core.sky import HORIZON_DEG
-from revani.core.units import count, decimals, duration, in_stops
+from revani.core.quantities.units import count, decimals, duration, in_stops
+from revani.core.rehearsal.night import GAP_SHOWS_PX, dark_windows, gap_px, stars_in
+from revani.core.sky.sun_and_moon import HORIZON_DEG
 
 _WASH_STOPS = 1.0
 # A star that crosses more than this is seen as a dash (memory).

@@ -3,13 +3,13 @@
 import numpy as np
 
 from revani.core.documents import School
-from revani.core.exposure import ISOS, marked_iso, show_shutter, true_iso
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import helping, lit
-from revani.core.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
+from revani.core.light.dials import ISOS, marked_iso, show_shutter, true_iso
+from revani.core.light.exposing import as_school, expose
+from revani.core.light.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
 from revani.core.program import Program
-from revani.core.ramp import as_school, expose
-from revani.core.units import count, decimals, in_stops
+from revani.core.quantities.units import count, decimals, in_stops
 
 _STEP_STOPS = 1 / 3
 _FAST_STOPS_PER_MIN = 0.1

@@ -6,15 +6,15 @@ from math import ceil
 import numpy as np
 
 from revani.core.documents import MOST_THINGS, MoveKey, Thing
+from revani.core.documents.timing import MOST_FRAMES
+from revani.core.edit.retime import price, retimed
+from revani.core.edit.slower import milder, narrowable, show, with_keys
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.movechange import milder, narrowable, show, with_keys
-from revani.core.findings.price import price, retimed
-from revani.core.focus import circle_mm, sharp_limits_m
-from revani.core.measures import DISTANCE
+from revani.core.move.axes import middle_mm, shifts_px
+from revani.core.optics.focus import circle_mm, sharp_limits_m
 from revani.core.program import Program
-from revani.core.rig import middle_mm, shifts_px
-from revani.core.timing import MOST_FRAMES
-from revani.core.units import count, decimals, duration
+from revani.core.quantities.measures import DISTANCE
+from revani.core.quantities.units import count, decimals, duration
 
 _STROBES_PART = 0.04
 _SEEN_PART = 0.01

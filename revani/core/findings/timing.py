@@ -3,12 +3,12 @@
 from fractions import Fraction
 from math import ceil
 
-from revani.core.exposure import show_shutter
+from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.price import price, retimed
+from revani.core.light.dials import show_shutter
 from revani.core.program import Program
-from revani.core.timing import budget_s, ceil_to, shortest_interval_s
-from revani.core.units import count, duration, plain_rate
+from revani.core.quantities.units import count, duration, plain_rate
+from revani.core.timing.law import budget_s, ceil_to, shortest_interval_s
 
 SHORTEST_FILM_S = 3
 

@@ -12,7 +12,7 @@ from threading import Event, Lock
 from pydantic import ValidationError
 
 from revani.core.documents import AxisName
-from revani.core.gcode import LETTERS, word
+from revani.core.move.gcode import LETTERS, word
 from revani.rig.ports import MoverError, MoverTrouble, Stage, Where, printable
 
 _NAMES: dict[str, AxisName] = {letter: name for name, letter in LETTERS.items()}

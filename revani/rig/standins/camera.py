@@ -22,16 +22,16 @@ import numpy as np
 import piexif
 from PIL import Image
 
-from revani.core.card import capacity_bytes
 from revani.core.documents import AxisName
-from revani.core.energy import available_wh, drawn_wh
-from revani.core.exposure import ev100, shutter_for
-from revani.core.light import scene_ev100
-from revani.core.metering import Asked, Firmware
-from revani.core.picture import Exposure, Picture, View, render
+from revani.core.feed.battery import available_wh, drawn_wh
+from revani.core.feed.card import capacity_bytes
+from revani.core.light.dials import ev100, shutter_for
+from revani.core.light.firmware import Asked, Firmware
+from revani.core.light.scene import scene_ev100
+from revani.core.light.white_balance import DRIFT_K, automatic_k
+from revani.core.picture.render import Exposure, Picture, View, render
 from revani.core.program import nights_around
-from revani.core.sky import Sky, sky_over, skyline_points
-from revani.core.white import DRIFT_K, automatic_k
+from revani.core.sky.sun_and_moon import Sky, sky_over, skyline_points
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from revani.core.documents import Axis, AxisName
-from revani.core.gcode import LETTERS
+from revani.core.move.gcode import LETTERS
 from revani.rig.ports import MoverFault, Stage
 from revani.rig.stage import StageClock
 

@@ -1,0 +1,1 @@
+"""Every way to change a shot: typed, nudged, dragged, fixed, read in."""

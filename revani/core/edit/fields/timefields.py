@@ -1,0 +1,131 @@
+"""The values of a shot's timing: the quantities, the pace, start and date."""
+
+from collections.abc import Callable
+from datetime import date
+from fractions import Fraction
+from typing import Any
+
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, Pace, Shot
+from revani.core.documents.timing import Quantity
+from revani.core.edit.fields.field import Field, along, by, read_count, words_field
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import count, duration, parse_duration, plain_rate, rate
+from revani.core.timing.law import Solution, with_value
+from revani.core.timing.pace import solved as timing_of
+from revani.core.timing.start import later_start, parse_start, show_start
+
+_INTERVALS_S = tuple(
+    Fraction(text)
+    for text in (
+        "0.5 1 1.5 2 2.5 3 4 5 6 8 10 12 15 20 25 30 40 45 60 90 120 180 240 300 420 600 900 1200 1800 3600"
+    ).split()
+)
+_RATES = tuple(rate(text) for text in "12 15 23.976 24 25 29.97 30 48 50 59.94 60 100 120".split())
+
+
+def _length_step(seconds: Fraction) -> Fraction:
+    """A sensible step for a length of time of this size."""
+    for limit, step in ((10, "0.5"), (60, "1"), (600, "10"), (3_600, "60"), (14_400, "300"), (172_800, "900")):
+        if seconds < limit:
+            return Fraction(step)
+    return Fraction(3_600)
+
+
+def _timed(shot: Shot, quantity: Quantity, value: Fraction | int) -> Shot:
+    timing = with_value(shot.timing, quantity, value)
+    return shot.model_copy(update={"timing": timing})
+
+
+def _paced(shot: Shot, pace: Pace | None) -> Shot:
+    return shot.model_copy(update={"pace": pace})
+
+
+def _night_s(shot: Shot, solved: Solution) -> Fraction:
+    return solved.interval_s * (shot.pace.night_factor if shot.pace else 1)
+
+
+def _by_night(shot: Shot, solved: Solution, night_s: Fraction) -> Shot:
+    pace = shot.pace or Pace.model_validate({})
+    return _paced(shot, Pace.model_validate(pace.model_dump() | {"night_factor": night_s / solved.interval_s}))
+
+
+def _rate(text: str) -> Fraction:
+    try:
+        return rate(text)
+    except ValueError:
+        raise Refusal("", "Type frames a second, such as 30 or 23.976.", text) from None
+
+
+def _timing_field(
+    label: str, quantity: Quantity, show: Callable[[Solution], str],
+    read: Callable[[str], Fraction | int], step: Callable[[Any, int], Any],
+) -> Field:  # fmt: skip
+    return Field(
+        label=label,
+        show=lambda _shot, solved: show(solved),
+        read=lambda shot, text: _timed(shot, quantity, read(text)),
+        nudge=lambda shot, solved, n: _timed(shot, quantity, step(getattr(solved, quantity), n)),
+    )
+
+
+def _nudge_start(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    return shot.model_copy(update={"start": later_start(shot.start, shot.place, steps)})
+
+
+def _dated(shot: Shot, day: date) -> Shot:
+    if not FIRST_YEAR <= day.year <= LAST_YEAR:
+        raise Refusal("", f"Choose a date from {FIRST_YEAR} to {LAST_YEAR}.", day.isoformat())
+    return shot.model_copy(update={"date": day})
+
+
+def _read_date(shot: Shot, text: str) -> Shot:
+    try:
+        day = date.fromisoformat(text.strip())
+    except ValueError:
+        raise Refusal("", "Type a date as year-month-day, such as 2026-11-24.", text) from None
+    return _dated(shot, day)
+
+
+def _nudge_date(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    return _dated(shot, date.fromordinal(shot.date.toordinal() + steps))
+
+
+TIME_FIELDS: dict[str, Field] = {
+    "timing.playback_s": _timing_field(
+        "Film length", "playback_s", lambda solved: duration(solved.playback_s), parse_duration,
+        lambda value, n: by(value, _length_step(value), n),
+    ),
+    "timing.fps": _timing_field(
+        "Playback rate", "fps", lambda solved: f"{plain_rate(solved.fps)} fps", _rate,
+        lambda value, n: along(_RATES, value, n),
+    ),
+    "timing.interval_s": _timing_field(
+        "Interval", "interval_s", lambda solved: duration(solved.interval_s), parse_duration,
+        lambda value, n: along(_INTERVALS_S, value, n),
+    ),
+    "timing.event_s": _timing_field(
+        "Event length", "event_s", lambda solved: duration(solved.event_s), parse_duration,
+        lambda value, n: by(value, _length_step(value), n),
+    ),
+    "timing.frame_count": _timing_field(
+        "Frame count", "frame_count", lambda solved: count(solved.frame_count, "frame"), read_count,
+        lambda value, n: int(by(Fraction(value), Fraction(10), n)),
+    ),
+    "pace": words_field(
+        "Pace", {False: "the same throughout", True: "longer by night"}, lambda shot: shot.pace is not None,
+        lambda shot, paced: _paced(shot, (shot.pace or Pace.model_validate({})) if paced else None),
+    ),
+    "pace.night_s": Field(
+        "Interval by night",
+        lambda shot, solved: duration(_night_s(shot, solved)),
+        lambda shot, text: _by_night(shot, timing_of(shot), parse_duration(text)),
+        lambda shot, solved, n: _by_night(shot, solved, along(_INTERVALS_S, _night_s(shot, solved), n)),
+    ),
+    "start": Field(
+        "Start",
+        lambda shot, _: show_start(shot.start, shot.place),
+        lambda shot, text: shot.model_copy(update={"start": parse_start(text)}),
+        _nudge_start,
+    ),
+    "date": Field("Date", lambda shot, _: shot.date.isoformat(), _read_date, _nudge_date),
+}  # fmt: skip

@@ -1,0 +1,186 @@
+"""A shot made to fit its kit, its place and its hours, where a document asks for what cannot be had.
+
+Gear and places change after a shot was planned, and files come from elsewhere. Such a shot is planned
+with the nearest that can be had, and says what that is; only one that has no plan at all is refused.
+"""
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import datetime
+from functools import lru_cache
+from zoneinfo import ZoneInfo
+
+from revani.core.documents import AfterStart, ClockStart, MoveKey, Shot
+from revani.core.documents.timing import Timing
+from revani.core.light.dials import show_shutter
+from revani.core.program import Misfit, Program, compile_shot
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import decimals, duration
+from revani.core.timing.law import budget_s, ceil_to
+from revani.core.timing.pace import solved
+from revani.core.timing.start import show_start
+
+_MOST_STEPS = 300
+_EVENING = ("sunset", "dusk", "dark", "blue hour", "low sun", "moonset", "behind")
+
+
+def compile_fitted(shot: Shot) -> Program:
+    """Compile a shot, brought to the nearest that can be had; what that took stands in `misfits`.
+
+    Raises Refusal where nothing near it can be planned.
+    """
+    try:
+        return compile_shot(shot)
+    except Refusal:
+        return _kept(shot.model_dump_json())
+
+
+@lru_cache(maxsize=32)
+def _kept(document: str) -> Program:
+    shot = Shot.model_validate_json(document)
+    misfits: dict[str, Misfit] = {}
+    for _ in range(_MOST_STEPS):
+        try:
+            program = compile_shot(shot)
+        except Refusal as refusal:
+            nearer, instead = _nearer(shot, refusal, again=refusal.path in misfits)
+            if nearer == shot:
+                raise
+            shot, misfits[refusal.path] = nearer, Misfit(refusal.path, refusal.allowed, instead)
+        else:
+            return replace(program, misfits=tuple(misfits.values())) if misfits else program
+    raise Refusal("", "This shot cannot be planned.")
+
+
+def check_edited(before: Shot, after: Program, field: str) -> None:
+    """Refuse an edit of a field that asks for what cannot be had: there, or where all was well before."""
+    known = {one.path for one in compile_fitted(before).misfits} if after.misfits else set()
+    for one in after.misfits:
+        if one.path not in known or one.path == field:
+            raise Refusal(one.path, one.allowed)
+
+
+def _nearer(shot: Shot, refusal: Refusal, *, again: bool) -> tuple[Shot, str]:
+    """A shot that is refused no more for this reason, and what was done in words. Raises the refusal."""
+    if refusal.path.startswith("move.keys."):
+        return _without_key_fault(shot, refusal.path, again)
+    mend = _MENDS.get(refusal.path)
+    if mend is None:
+        raise refusal
+    return mend(shot)
+
+
+def _aperture(shot: Shot) -> tuple[Shot, str]:
+    lens, f = shot.kit.lens, shot.focal_length_mm
+    value = min(max(shot.light.aperture, lens.widest_at(f)), lens.narrowest_at(f))
+    return shot.with_light(aperture=value), f"f/{value:g}"
+
+
+def _aperture_open(shot: Shot) -> tuple[Shot, str]:
+    lens, light = shot.kit.lens, shot.light
+    if not lens.electronic_aperture or light.aperture_open is None:
+        return shot.with_light(aperture_open=None), "the ramp leaves the aperture alone"
+    value = min(max(light.aperture_open, lens.widest_at(shot.focal_length_mm)), light.aperture)
+    return shot.with_light(aperture_open=value), f"the ramp opens to f/{value:g}"
+
+
+def _iso(shot: Shot) -> tuple[Shot, str]:
+    body = shot.kit.body
+    value = min(max(shot.light.iso, body.iso_min), body.iso_max)
+    return shot.with_light(iso=value), f"ISO {value}"
+
+
+def _iso_ceiling(shot: Shot) -> tuple[Shot, str]:
+    body = shot.kit.body
+    value = min(max(shot.light.iso_ceiling, shot.light.iso, body.iso_min), body.iso_max)
+    return shot.with_light(iso_ceiling=value), f"ISO up to {value}"
+
+
+def _film_shutter(shot: Shot) -> tuple[Shot, str]:
+    rate = solved(shot).fps
+    return shot.with_light(shutter_s=1 / (2 * rate)), show_shutter(float(1 / (2 * rate)))
+
+
+def _even_pace(shot: Shot) -> tuple[Shot, str]:
+    return shot.model_copy(update={"pace": None}), "the same interval throughout"
+
+
+def _filter_on(shot: Shot) -> tuple[Shot, str]:
+    return shot.with_light(filters_off=None), "the filter stays on"
+
+
+def _clock_start(shot: Shot) -> tuple[Shot, str]:
+    if isinstance(shot.start, ClockStart):
+        # A time that the clocks skip: as much later as they go forward.
+        local = datetime.fromisoformat(f"{shot.date.isoformat()}T{shot.start.time}")
+        zone = ZoneInfo(shot.place.time_zone)
+        clock = f"{datetime.fromtimestamp(local.replace(tzinfo=zone).timestamp(), zone):%H:%M}"
+    else:
+        said = show_start(shot.start, shot.place)
+        clock = "18:00" if any(word in said for word in _EVENING) else "06:00"
+    return shot.model_copy(update={"start": ClockStart(time=clock)}), f"it starts at {clock}"
+
+
+def _interval(shot: Shot) -> tuple[Shot, str]:
+    if shot.pace is not None:
+        return _even_pace(shot)
+    timing, body = solved(shot), shot.kit.body
+    if shot.live:
+        interval = 1 / timing.fps
+    else:
+        need = budget_s(body.shutter_min_s, body.overhead_s, shot.light.noise_reduction)
+        # Strictly longer, so that there is time for the shutter.
+        interval = ceil_to(max(body.minimum_interval_s, need), body.controller_tick_s) + body.controller_tick_s
+    fixed = Timing(fps=timing.fps, interval_s=interval, frame_count=timing.frame_count)
+    return shot.model_copy(update={"timing": fixed}), f"a frame every {duration(interval)}"
+
+
+def _carried_filters(shot: Shot) -> tuple[Shot, str]:
+    carried = {one.id for one in shot.kit.filters}
+    kept = [one for one in shot.light.filters if one in carried]
+    return shot.with_light(filters=kept), "no filter" if not kept else "the filters of the kit"
+
+
+def _no_aim(shot: Shot) -> tuple[Shot, str]:
+    return shot.with_move(aim=None), "the aim is let go"
+
+
+_MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
+    "light.aperture": _aperture,
+    "light.aperture_open": _aperture_open,
+    "light.iso": _iso,
+    "light.iso_ceiling": _iso_ceiling,
+    "light.shutter_s": _film_shutter,
+    "light.filters": _carried_filters,
+    "light.filters_off": _filter_on,
+    "pace": _even_pace,
+    "start": _clock_start,
+    "timing.interval_s": _interval,
+    "move.aim": _no_aim,
+}
+
+
+def _without_key_fault(shot: Shot, path: str, again: bool) -> tuple[Shot, str]:
+    """Without an axis that the rig lacks; a key that cannot be where it is goes to the end, or away."""
+    assert shot.move
+    _, _, index, *part = path.split(".")
+    keys, at = list(shot.move.keys), int(index)
+    if part[:1] == ["positions"]:
+        kept = tuple(key for key in (_without_axis(key, part[1]) for key in keys) if key is not None)
+        return _keyed(shot, kept), f"no key moves {part[1]}"
+    event_s = round(float(solved(shot).event_s), 3)
+    ends = AfterStart(after_s=event_s)
+    if not again and event_s <= 40_000_000 and keys[at].at != ends:
+        keys[at] = keys[at].model_copy(update={"at": ends})
+        return _keyed(shot, tuple(keys)), f"key {at + 1} stands at the end, + {decimals(event_s, 0)} s"
+    return _keyed(shot, (*keys[:at], *keys[at + 1 :])), f"key {at + 1} is left out"
+
+
+def _without_axis(key: MoveKey, axis: str) -> MoveKey | None:
+    positions = {name: value for name, value in key.positions.items() if name != axis}
+    return key.model_copy(update={"positions": positions}) if positions else None
+
+
+def _keyed(shot: Shot, keys: tuple[MoveKey, ...]) -> Shot:
+    assert shot.move
+    return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})

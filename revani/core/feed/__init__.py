@@ -1,0 +1,1 @@
+"""What runs out: energy and card."""

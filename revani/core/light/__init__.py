@@ -1,0 +1,1 @@
+"""How much light there is, and what a camera does about it."""

@@ -1,0 +1,1 @@
+"""Axes, ways and their limits."""

@@ -1,0 +1,1 @@
+"""Where things fall on the sensor, and what is sharp."""

@@ -1,0 +1,104 @@
+"""Field of view, depth of field, parallax and projection: where things fall on the sensor."""
+
+from math import atan, degrees, hypot
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from revani.core.quantities.refusal import Refusal
+from revani.core.sky.sun_and_moon import Array
+
+
+def field_of_view_deg(size_mm: float, focal_length_mm: float) -> float:
+    """Angle seen across a sensor dimension by a rectilinear lens at infinity, `2 atan(w / 2f)`."""
+    return degrees(2 * atan(size_mm / (2 * focal_length_mm)))
+
+
+def diagonal_mm(width_mm: float, height_mm: float) -> float:
+    """Diagonal of a sensor, mm."""
+    return hypot(width_mm, height_mm)
+
+
+class DepthOfField(NamedTuple):
+    """What is sharp, in metres from the camera; `far_m` is None where it reaches to infinity."""
+
+    hyperfocal_m: float
+    near_m: float
+    far_m: float | None
+
+
+def depth_of_field(focal_length_mm: float, aperture: float, distance_m: float, circle_mm: float) -> DepthOfField:
+    """Limits of sharpness for a circle of confusion, by the thin lens.
+
+    Hyperfocal f²/(N c) + f; near s(H − f)/(H + s − 2f), far s(H − f)/(H − s). Source: S. F. Ray,
+    Applied Photographic Optics, the depth-of-field formulas. Raises Refusal("subject_distance_m")
+    for a subject nearer than the lens can focus, which is its focal length.
+    """
+    f = focal_length_mm
+    hyperfocal = f * f / (aperture * circle_mm) + f
+    s = distance_m * 1000
+    if s <= f:
+        raise Refusal("subject_distance_m", f"More than the focal length, {f / 1000:g} m.", distance_m)
+    near = s * (hyperfocal - f) / (hyperfocal + s - 2 * f)
+    far = s * (hyperfocal - f) / (hyperfocal - s) / 1000 if s < hyperfocal else None
+    return DepthOfField(hyperfocal / 1000, near / 1000, far)
+
+
+def parallax_px(focal_length_mm: float, pixel_pitch_um: float, step_mm: ArrayLike, distance_m: ArrayLike) -> Array:
+    """Image shift, in pixels, of a point while the camera slides past it.
+
+    `step_mm` and `distance_m` broadcast against each other. A point at infinity does not move.
+    Pinhole projection: shift = f · step / (distance · pitch).
+    """
+    step, distance = np.asarray(step_mm, dtype=np.float64), np.asarray(distance_m, dtype=np.float64)
+    return np.asarray(focal_length_mm * step / (distance * 1000) / (pixel_pitch_um / 1000))
+
+
+def camera_axes(heading_deg: float, tilt_deg: float) -> Array:
+    """Right, up and forward of a level camera, as rows (3, 3) in east, north, up."""
+    h, t = np.radians(heading_deg), np.radians(tilt_deg)
+    forward = np.array([np.sin(h) * np.cos(t), np.cos(h) * np.cos(t), np.sin(t)])
+    right = np.array([np.cos(h), -np.sin(h), 0.0])
+    return np.stack([right, np.cross(right, forward), forward])
+
+
+def direction(altitude_deg: ArrayLike, azimuth_deg: ArrayLike) -> Array:
+    """Unit vectors (…, 3) east, north, up of altitudes and azimuths."""
+    alt, az = np.radians(altitude_deg), np.radians(azimuth_deg)
+    return np.stack([np.cos(alt) * np.sin(az), np.cos(alt) * np.cos(az), np.sin(alt)], axis=-1)
+
+
+def project(vectors: Array, axes: Array, focal_px: float, width: int, height: int) -> tuple[Array, Array, Array]:
+    """Pixel columns, rows and depth of directions (…, 3); those behind the camera have depth ≤ 0."""
+    seen = vectors @ axes.T
+    depth = seen[..., 2]
+    safe = np.where(depth > 1e-6, depth, 1.0)
+    x = width / 2 + focal_px * seen[..., 0] / safe
+    y = height / 2 - focal_px * seen[..., 1] / safe
+    return x, y, depth
+
+
+def seen_from(
+    away: ArrayLike, heading_deg: ArrayLike, tilt_deg: ArrayLike, roll_deg: ArrayLike = 0.0
+) -> tuple[Array, Array, Array]:
+    """Tangents to the right and up, and depth, of vectors (…, 3) as cameras see them; depth ≤ 0 is behind.
+
+    Vectors and headings are in right, ahead, up of the ground, headings clockwise from ahead; a positive
+    roll turns the camera clockwise as seen from behind it. All broadcast against each other.
+    """
+    x, y, z = np.moveaxis(np.asarray(away, dtype=np.float64), -1, 0)
+    h, t = np.radians(heading_deg), np.radians(tilt_deg)
+    sin_h, cos_h, sin_t, cos_t = np.sin(h), np.cos(h), np.sin(t), np.cos(t)
+    along = x * sin_h + y * cos_h
+    right, up, depth = x * cos_h - y * sin_h, z * cos_t - along * sin_t, along * cos_t + z * sin_t
+    if np.any(roll_deg):
+        sin_r, cos_r = np.sin(np.radians(roll_deg)), np.cos(np.radians(roll_deg))
+        right, up = cos_r * right - sin_r * up, sin_r * right + cos_r * up
+    safe = np.where(np.abs(depth) > 1e-9, depth, 1e-9)
+    return right / safe, up / safe, depth
+
+
+def focal_pixels(focal_length_mm: float, sensor_width_mm: float, pixels_wide: int) -> float:
+    """A focal length in pixels of the picture."""
+    return focal_length_mm / sensor_width_mm * pixels_wide

@@ -1,0 +1,1 @@
+"""The picture that a frame would be, and what passes through it."""

@@ -1,0 +1,244 @@
+"""The synthetic view that the simulated camera sees: sky, sun, moon, stars and a ridge.
+
+Colours are made up to look right, brightness is not: a frame that is a stop over is a stop over.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from revani.core.documents import Cloud, Thing
+from revani.core.optics.projection import camera_axes, direction, project, seen_from
+from revani.core.sky.stars import sidereal_deg, to_horizon
+from revani.core.sky.sun_and_moon import Array, skyline_deg
+
+Picture = NDArray[np.uint8]
+Floats = NDArray[np.float32]
+
+_SUN_ALTITUDES = np.array([-18.0, -14.0, -10.0, -6.0, -3.0, 0.0, 5.0, 20.0])
+_ZENITH = np.array(
+    [[.020, .026, .060], [.026, .036, .090], [.045, .062, .170], [.085, .115, .300],
+     [.130, .170, .380], [.160, .235, .480], [.170, .320, .620], [.150, .340, .720]]
+)  # fmt: skip
+_HORIZON = np.array(
+    [[.026, .032, .062], [.045, .050, .105], [.150, .115, .190], [.450, .250, .250],
+     [.850, .430, .250], [.980, .600, .300], [.900, .780, .560], [.720, .800, .900]]
+)  # fmt: skip
+_CLOUD_GREY: dict[Cloud, float] = {"clear": 0.0, "haze": 0.25, "light cloud": 0.5, "overcast": 0.9}
+_NEUTRAL_K = 4_800.0
+_STARS = 4_000
+_STARS_FROM_SUN_DEG = -7.0
+
+
+@dataclass(frozen=True)
+class View:
+    """What stands before the camera at one moment, and how it looks at it.
+
+    Angles in degrees; `sensor_width_mm` and `focal_length_mm` set the field of view.
+    """
+
+    at_s: float
+    latitude_deg: float
+    longitude_deg: float
+    sun_altitude_deg: float
+    sun_azimuth_deg: float
+    moon_altitude_deg: float
+    moon_azimuth_deg: float
+    moon_fraction: float
+    heading_deg: float
+    tilt_deg: float
+    focal_length_mm: float
+    sensor_width_mm: float
+    cloud: Cloud = "clear"
+    skyline: tuple[tuple[float, float], ...] = ()
+    """Azimuth and height of the raised horizon, ascending; empty for an invented ridge."""
+    ahead_deg: float | None = None
+    """Azimuth of straight ahead on the move table; None: where the camera looks."""
+    slide_mm: float = 0.0
+    lift_mm: float = 0.0
+    things: tuple[Thing, ...] = ()
+
+
+@dataclass(frozen=True)
+class Exposure:
+    """How the picture is taken. `error_stops` is positive where it comes out too bright.
+
+    `white_k` is the white balance: a higher one makes the picture warmer.
+    """
+
+    error_stops: float
+    shutter_s: float
+    aperture: float
+    iso: float
+    white_k: float = 4_800.0
+
+
+def light_strip(sun_altitude_deg: ArrayLike) -> list[str]:
+    """The sky as the eye has it, dark at night, as `#rrggbb` at each altitude of the sun."""
+    altitude = np.atleast_1d(np.asarray(sun_altitude_deg, dtype=np.float64))
+    return sky_colours(altitude, np.interp(altitude, [-18, -8, 0], [-2.7, -0.8, 0.0]), 0.7)
+
+
+def sky_colours(sun_altitude_deg: ArrayLike, error_stops: ArrayLike = 0.0, towards_zenith: float = 0.45) -> list[str]:
+    """The look of the sky at each altitude of the sun, as `#rrggbb`, for strips of light.
+
+    `error_stops` broadcasts; `towards_zenith` chooses from the skyline (0) to the zenith (1).
+    """
+    zenith, horizon = _by_altitude(_ZENITH, sun_altitude_deg), _by_altitude(_HORIZON, sun_altitude_deg)
+    colours = towards_zenith * zenith + (1 - towards_zenith) * horizon
+    colours = colours * 2.0 ** np.clip(np.atleast_1d(np.asarray(error_stops)), -20, 12)[:, None]
+    return ["#" + bytes(row).hex() for row in _developed(colours.astype(np.float32))]
+
+
+def _by_altitude(table: Array, altitude_deg: ArrayLike) -> Array:
+    altitude = np.atleast_1d(np.asarray(altitude_deg, dtype=np.float64))
+    columns = [np.interp(altitude, _SUN_ALTITUDES, table[:, channel]) for channel in range(3)]
+    return np.stack(columns, axis=-1)
+
+
+def _developed(linear: Floats) -> Picture:
+    """Linear light to display values, with a soft shoulder before white."""
+    shouldered = 1 - np.exp(-1.9 * linear)
+    return np.asarray(np.sqrt(shouldered) * 255, dtype=np.uint8)
+
+
+@lru_cache(maxsize=8)
+def _frame(
+    heading: float, tilt: float, focal_px: float, width: int, height: int, ridge_points: tuple[tuple[float, float], ...]
+) -> tuple[Floats, Floats, Floats]:
+    """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
+    axes = camera_axes(heading, tilt)
+    x = (np.arange(width) + 0.5 - width / 2) / focal_px
+    y = (height / 2 - np.arange(height) - 0.5) / focal_px
+    rays = axes[2] + x[None, :, None] * axes[0] + y[:, None, None] * axes[1]
+    rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
+    altitude = np.degrees(np.arcsin(np.clip(rays[..., 2], -1, 1)))
+    azimuth = np.arctan2(rays[..., 0], rays[..., 1])
+    blend = np.clip(altitude / 45, 0, 1) ** 0.6
+    rough = 0.25 * np.sin(11 * azimuth + 2.1) + 0.2 * np.sin(37 * azimuth) + 0.1 * np.sin(90 * azimuth + 1)
+    if ridge_points:
+        skyline = skyline_deg(ridge_points, np.degrees(azimuth)) + rough
+    else:
+        skyline = 2.2 + 1.6 * np.sin(3 * azimuth + 0.6) + 0.65 * np.sin(11 * azimuth + 2.1) + rough
+    # The ridge's edge is half a pixel soft, so that it does not crawl when the camera moves.
+    degrees_per_px = np.degrees(1 / focal_px)
+    ridge = np.clip((skyline - altitude) / degrees_per_px + 0.5, 0, 1)
+    return rays.astype(np.float32), blend.astype(np.float32), ridge.astype(np.float32)
+
+
+@lru_cache(maxsize=1)
+def _stars() -> tuple[Array, Array]:
+    """An invented sky: unit vectors (n, 3) in equatorial axes and magnitudes, brighter ones rarer."""
+    random = np.random.default_rng(1977)
+    z = random.uniform(-1, 1, _STARS)
+    ra = random.uniform(0, 2 * np.pi, _STARS)
+    flat = np.sqrt(1 - z**2)
+    # Counts grow about threefold a magnitude, as they do in the real sky.
+    magnitude = 6.5 + np.log10(random.uniform(1e-3, 1, _STARS)) / 0.5
+    return np.stack([flat * np.cos(ra), flat * np.sin(ra), z], axis=-1), magnitude
+
+
+def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
+    """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
+    focal_px = view.focal_length_mm / view.sensor_width_mm * width
+    rays, blend, ridge = _frame(view.heading_deg, view.tilt_deg, focal_px, width, height, view.skyline)
+    zenith = _by_altitude(_ZENITH, view.sun_altitude_deg)[0].astype(np.float32)
+    horizon = _by_altitude(_HORIZON, view.sun_altitude_deg)[0].astype(np.float32)
+    light = horizon + blend[..., None] * (zenith - horizon)
+    grey = _CLOUD_GREY[view.cloud]
+    if grey:
+        light = light * (1 - grey) + light.mean(axis=-1, keepdims=True) * grey
+    _add_sun(light, view, rays)
+    _add_moon(light, view, rays)
+    if view.sun_altitude_deg < _STARS_FROM_SUN_DEG and grey < 0.9:
+        _add_stars(light, view, exposure, focal_px)
+    light += ridge[..., None] * (horizon * np.float32(0.075) - light)
+    _add_things(light, view, horizon, focal_px)
+    light *= np.float32(2.0 ** min(exposure.error_stops, 12.0))
+    warm = np.float32((exposure.white_k / _NEUTRAL_K) ** 0.5)
+    light *= np.array([warm, 1, 1 / warm], dtype=np.float32)
+    grain = 0.0022 * np.sqrt(exposure.iso / 100)
+    random = np.random.default_rng(seed)
+    light += (
+        random.standard_normal((height, width), dtype=np.float32)[..., None]
+        * np.float32(grain)
+        * np.sqrt(np.maximum(light, 0.004))
+    )
+    return _developed(np.maximum(light, 0))
+
+
+def _separation_deg(rays: Floats, altitude_deg: float, azimuth_deg: float) -> Floats:
+    towards = direction(altitude_deg, azimuth_deg).astype(np.float32)
+    return np.asarray(np.degrees(np.arccos(np.clip(rays @ towards, -1, 1))), dtype=np.float32)
+
+
+def _add_sun(light: Floats, view: View, rays: Floats) -> None:
+    if view.sun_altitude_deg < -9:
+        return
+    apart = _separation_deg(rays, view.sun_altitude_deg, view.sun_azimuth_deg)
+    strength = np.clip((view.sun_altitude_deg + 9) / 9, 0, 1) * (1 - _CLOUD_GREY[view.cloud])
+    glow = np.float32(strength) * (0.5 * np.exp(-apart / 9) + 0.35 * np.exp(-apart / 30))
+    light += glow[..., None] * np.array([1.0, 0.66, 0.34], dtype=np.float32)
+    if view.sun_altitude_deg > -1.2:
+        light += (60 * strength * np.clip(1.2 - apart, 0, 1))[..., None].astype(np.float32)
+
+
+def _add_moon(light: Floats, view: View, rays: Floats) -> None:
+    if view.moon_altitude_deg < -1:
+        return
+    apart = _separation_deg(rays, view.moon_altitude_deg, view.moon_azimuth_deg)
+    night = np.clip(-view.sun_altitude_deg / 12, 0.05, 1) * view.moon_fraction * (1 - _CLOUD_GREY[view.cloud])
+    light += (np.float32(0.05 * night) * np.exp(-apart / 7))[..., None]
+    # Drawn at twice its half degree, so that it is a disc and not a dot in a small picture.
+    light += (np.float32(1.5 * (0.3 + 0.7 * view.moon_fraction)) * np.clip((0.55 - apart) * 6, 0, 1))[..., None]
+
+
+def _add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float) -> None:
+    height, width = light.shape[:2]
+    vectors, magnitude = _stars()
+    axes = camera_axes(view.heading_deg, view.tilt_deg)
+    # 15.041″ of turning a second: a long shutter draws each star as an arc of this many pixels.
+    drift_px = exposure.shutter_s * np.radians(15.041 / 3600) * focal_px
+    steps = int(np.clip(np.ceil(drift_px), 1, 64))
+    # Relative to a correctly exposed sky, a star's flux does not depend on ISO or aperture.
+    fade = np.clip((_STARS_FROM_SUN_DEG - view.sun_altitude_deg) / 8, 0, 1)
+    flux = (fade * 0.9 * 10 ** (-0.4 * (magnitude - 3.0)) / steps).astype(np.float32)
+    for step in range(steps):
+        at_s = view.at_s + exposure.shutter_s * step / steps
+        turned = vectors @ to_horizon(view.latitude_deg, float(sidereal_deg(at_s, view.longitude_deg))).T
+        x, y, depth = project(turned, axes, focal_px, width, height)
+        shown = (depth > 0) & (x >= 0) & (x < width - 1) & (y >= 0) & (y < height - 1) & (turned[:, 2] > 0)
+        column, row = x[shown].astype(int), y[shown].astype(int)
+        right, below = (x[shown] - column).astype(np.float32), (y[shown] - row).astype(np.float32)
+        for d_row, d_column, share in (
+            (0, 0, (1 - right) * (1 - below)), (0, 1, right * (1 - below)),
+            (1, 0, (1 - right) * below), (1, 1, right * below),
+        ):  # fmt: skip
+            np.add.at(light, (row + d_row, column + d_column), (flux[shown] * share)[:, None])
+
+
+_SHADES = {"subject": 0.16, "foreground": 0.05, "background": 0.1}
+
+
+def _add_things(light: Floats, view: View, horizon: Floats, focal_px: float) -> None:
+    """The things of the move table as upright boards, the farthest first."""
+    height, width = light.shape[:2]
+    ahead = view.heading_deg if view.ahead_deg is None else view.ahead_deg
+    for thing in sorted(view.things, key=lambda one: -one.y_mm):
+        low, high = thing.base_mm - view.lift_mm, thing.base_mm + thing.height_mm - view.lift_mm
+        left, right = (thing.x_mm - view.slide_mm + side * thing.width_mm / 2 for side in (-1, 1))
+        x, y, depth = seen_from(
+            [[left, thing.y_mm, high], [right, thing.y_mm, low]], view.heading_deg - ahead, view.tilt_deg
+        )
+        if (depth <= 1).any():
+            continue
+        columns = np.clip(width / 2 + focal_px * x, 0, width)
+        rows = np.clip(height / 2 - focal_px * y, 0, height)
+        shade = horizon * np.float32(_SHADES[thing.role])
+        # Edges that fall between pixels are blended, so that slow moves do not jump.
+        over = np.clip(np.arange(width) + 1 - columns[0], 0, 1) * np.clip(columns[1] - np.arange(width), 0, 1)
+        down = np.clip(np.arange(height) + 1 - rows[0], 0, 1) * np.clip(rows[1] - np.arange(height), 0, 1)
+        cover = (down[:, None] * over[None, :])[..., None].astype(np.float32)
+        light += cover * (shade - light)

@@ -1,0 +1,1 @@
+"""What every rule is written in: units, measures, refusals."""

@@ -1,0 +1,1 @@
+"""Crops afterwards."""

@@ -1,0 +1,1 @@
+"""A program against a modelled rig; ways to expose, and nights, compared."""

@@ -1,0 +1,101 @@
+"""A program against a modelled rig, in no time: what is left at the end, where it would have stopped."""
+
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from revani.core.program import Program, card_capacity_bytes
+from revani.core.quantities.units import count, duration, gigabytes
+
+End = Literal["whole", "battery empty", "card full"]
+
+
+class Outcome(BaseModel):
+    """What a program would come to. Fractions are of what the battery gives at the place's temperature."""
+
+    model_config = ConfigDict(frozen=True)
+
+    end: End
+    emptied: str = Field(description="Whose battery is the first to be empty; none: every battery lasts.")
+    frame_count: int
+    frames_taken: int
+    frames_blocked: int = Field(description="Frames that found the camera still writing, its buffer full.")
+    ends_at_s: float = Field(description="When the last frame's slot is over, seconds since 1970 UTC.")
+    rig_stands_from_s: float | None = Field(description="From when a mover without power leaves the camera standing.")
+    film_s: float
+    battery_left: float
+    card_free_bytes: int
+    most_in_buffer: int
+    told: str
+
+
+def rehearse(program: Program) -> Outcome:
+    """Run a program against the modelled batteries, card and buffer of its kit.
+
+    The camera stops for good with an empty battery or a full card; with a full buffer it lets
+    frames go by until the card has taken one. A mover with an empty battery ends the run, or leaves
+    the camera standing, as the shot has it for a stalled axis. A frame is written as fast as the card
+    can; a film at live speed is one stream, which waits for no buffer.
+    """
+    shot, n = program.shot, program.frame_count
+    number = np.arange(n)
+    frame_bytes = float(program.card_bytes[0])
+    write_s = 0.0 if shot.live else frame_bytes / (shot.kit.card.write_mb_s * 1e6)
+    # By frame k the card has taken ⌊t_k / write_s⌋, and as many more as the buffer holds are in hand.
+    written = np.floor(program.t_s / write_s) if write_s else number + 1.0
+    room = shot.kit.body.buffer_frames + written
+    stored = np.minimum(number + 1, room).astype(np.int64)
+    taken = np.diff(stored, prepend=0) > 0
+    capacity = card_capacity_bytes(shot)
+    full = np.cumsum(taken) * frame_bytes > capacity
+    card_at = int(np.argmax(full)) if full.any() else n
+    ends = [(at, one) for one in program.supplies if (at := one.ends_at) is not None]
+    goes_on = shot.move is None or shot.move.on_stall == "hold"
+    battery_at = min((at for at, one in ends if not (one.carries and goes_on)), default=n)
+    stop = min(card_at, battery_at)
+    end: End = "whole" if stop == n else "card full" if card_at <= battery_at else "battery empty"
+    standing = min((at for at, one in ends if one.carries and at < stop), default=None)
+    first = min(ends, key=lambda pair: pair[0], default=None)
+    got = int(taken[:stop].sum())
+    last = max(stop - 1, 0)
+    in_buffer = stored[:stop] - np.minimum(stored[:stop], written[:stop])
+    ends_at = float(program.at_s[last] + program.slot_s[last])
+    outcome = Outcome(
+        end=end,
+        emptied=first[1].name if first is not None and first[0] <= stop else "",
+        frame_count=n,
+        frames_taken=got,
+        frames_blocked=stop - got,
+        ends_at_s=ends_at,
+        rig_stands_from_s=None if standing is None or shot.move is None else float(program.at_s[standing]),
+        film_s=float(got / program.timing.fps),
+        battery_left=float(max(program.battery_left[last], 0.0)) if stop else 0.0,
+        card_free_bytes=capacity - round(got * frame_bytes),
+        most_in_buffer=int(in_buffer.max()) if stop else 0,
+        told="",
+    )
+    return outcome.model_copy(update={"told": _told(program, outcome)})
+
+
+def _told(program: Program, outcome: Outcome) -> str:
+    clock = f"{program.local(outcome.ends_at_s):%H:%M}"
+    frames = f"{outcome.frames_taken:,} of {count(outcome.frame_count, 'frame')}"
+    if outcome.end == "whole" and not outcome.frames_blocked:
+        least = min(program.supplies, key=lambda one: float(one.left[-1]))
+        other = f", {max(float(least.left[-1]), 0.0):.0%} of that of {least.name}" if least.carries else ""
+        told = (
+            f"It would end at {clock} with all {count(outcome.frame_count, 'frame')}, "
+            f"{outcome.battery_left:.0%} of the camera's battery{other} and "
+            f"{gigabytes(outcome.card_free_bytes)} of the card left."
+        )
+    else:
+        why = {
+            "battery empty": f"the battery of {outcome.emptied} is empty at {clock}",
+            "card full": f"the card is full at {clock}",
+            "whole": f"{count(outcome.frames_blocked, 'frame')} find the buffer full",
+        }[outcome.end]
+        told = f"It would come to {frames}, {duration(round(outcome.film_s, 1))} of film: {why}."
+    if outcome.rig_stands_from_s is not None:
+        told += f" From {program.local(outcome.rig_stands_from_s):%H:%M} the rig stands still, its battery empty."
+    return told

@@ -1,0 +1,215 @@
+"""The shot in words, with every number editable in place.
+
+The interface draws the words that it is given, sends back what was typed, and knows no rule.
+"""
+
+import re
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from revani.core.documents import Document, School, Shot
+from revani.core.documents.allowed import allowed_of
+from revani.core.documents.timing import QUANTITIES
+from revani.core.edit.fields import FIELDS, field_of
+from revani.core.edit.fields.movefields import THING_PARTS
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import decimals, plain_rate
+from revani.core.timing.law import Solution, freed
+from revani.core.timing.pace import solved as timing_of
+from revani.core.timing.pace import stretch_of
+from revani.core.timing.start import offered_starts
+
+
+class Offered(BaseModel):
+    """Something that may be typed, and what it means now."""
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    told: str
+
+
+class Word(BaseModel):
+    """A stretch of text, or a value when `field` is set.
+
+    `state` is wanted (typed by the person), solved (follows from the others) or plain (no law
+    binds it). `note` tells what rounding changed, or what limits the value; `choices` are all that may
+    be typed, if few, `offers` some of many.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    field: str | None = None
+    label: str = ""
+    state: Literal["wanted", "solved", "plain"] = "plain"
+    note: str = ""
+    choices: tuple[str, ...] = ()
+    offers: tuple[Offered, ...] = ()
+
+
+class Edit(Document):
+    """One change as a person makes it: a text typed, a nudge by steps, or a quantity freed with `=`."""
+
+    field: str
+    text: str | None = None
+    nudge: int | None = None
+    free: bool = False
+
+
+def apply_edit(shot: Shot, edit: Edit) -> Shot:
+    """The shot after an edit. Raises Refusal whose path is the field that was edited."""
+    field = field_of(edit.field, shot)
+    if field is None:
+        raise Refusal(edit.field, f"One of {', '.join(FIELDS)} can be edited.")
+    if sum((edit.text is not None, edit.nudge is not None, edit.free)) != 1:
+        raise Refusal(edit.field, "Give just one of text, nudge and free.")
+    if edit.text is not None and len(edit.text) > 80:
+        raise Refusal(edit.field, "Type at most 80 characters.")
+    if edit.nudge is not None and not -1000 <= edit.nudge <= 1000:
+        raise Refusal(edit.field, "Nudge by at most 1,000 steps.")
+    quantity = edit.field.removeprefix("timing.")
+    try:
+        if edit.free:
+            if quantity not in QUANTITIES:
+                raise Refusal("", "Only a quantity of the timing can be freed.")
+            return shot.model_copy(update={"timing": freed(shot.timing, quantity, stretch_of(shot))})
+        if edit.text is not None:
+            # `=` typed in front frees the quantity, as the key does.
+            if edit.text.strip() == "=":
+                return apply_edit(shot, Edit(field=edit.field, free=True))
+            return field.read(shot, edit.text)
+        # Step by step one comes to where no document may be.
+        return Shot.model_validate_json(field.nudge(shot, timing_of(shot), edit.nudge or 0).model_dump_json())
+    except Refusal as refusal:
+        raise Refusal(edit.field, refusal.allowed, edit.text) from None
+    except ValidationError as error:
+        raise Refusal(edit.field, allowed_of(error.errors()[0]), edit.text) from None
+    except (ValueError, OverflowError):
+        raise Refusal(edit.field, "That is out of range.", edit.text) from None
+
+
+Line = tuple[Word, ...]
+Step = Literal["time", "light", "move", "feed"]
+
+
+def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
+    """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
+    solved = solved or timing_of(shot)
+    night = " by day and [pace.night_s] by night" if shot.pace else ""
+    return (
+        _told(
+            shot,
+            f"Film [timing.playback_s] at [timing.fps], a frame every [timing.interval_s]{night}"
+            " from [start], so [timing.event_s] and [timing.frame_count].",
+            solved,
+        ),
+        _told(
+            shot,
+            f"For the light, [light.school]{_LIGHT_LINES[shot.light.school]}, white [light.white_balance]"
+            f"{_WHITE_LINES[shot.light.white_balance]}.",
+            solved,
+        ),
+    )
+
+
+def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
+    """What the sentence leaves out, for the step of the job that it belongs to."""
+    solved = solved or timing_of(shot)
+    light = shot.light
+    parts = ["The sky is [light.cloud]; the wanted shutter angle [light.angle_deg]"]
+    if light.school in ("stepped", "continuous") and shot.kit.lens.electronic_aperture:
+        parts.append("the ramp may open to [light.aperture_open]")
+    if light.school == "stepped":
+        parts.append("it steps past [light.dead_band_stops], and stands for [light.hold_frames] at least")
+    if shot.kit.filters:
+        parts.append("begins with [light.filters]" + (", off at [light.filters_off]" if light.filters else ""))
+    if light.reading is None and light.scene_offset_stops is None:
+        parts.append("the picture is mostly [light.scene]")
+    if light.keys:
+        parts.append("wishes: " + ", ".join(f"[light.keys.{i}]" for i in range(len(light.keys))))
+    parts.append("a dark frame after each: [light.noise_reduction]")
+    stars = "; moonlight up to [moonlight_up_to]" if shot.needs_dark else ""
+    return {
+        "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}.", solved),
+        "light": _told(shot, "; ".join(parts) + ".", solved),
+        "move": _told(shot, _move_line(shot), solved),
+    }
+
+
+def key_words(shot: Shot, index: int) -> list[Word]:
+    """The values of a key of the move: moment, every axis of the rig, hold, and the eases in and away."""
+    parts = ("at", *shot.kit.axes, "hold", "arrive", "leave")
+    return list(_told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts), timing_of(shot)))
+
+
+def thing_words(shot: Shot, index: int) -> list[Word]:
+    """The values of a thing on the move table: name, role, place and size."""
+    return list(_told(shot, "".join(f"[move.things.{index}.{part}]" for part in THING_PARTS), timing_of(shot)))
+
+
+def _move_line(shot: Shot) -> str:
+    if not shot.kit.movers:
+        return _NO_MOVER
+    parts = ["The rig moves [move.kind], [move.path], [move.repeat]"]
+    if shot.move and shot.move.kind == "continuous":
+        parts.append("blur up to [move.blur_limit_px] passes")
+    locked = " at [move.aim.across] across, [move.aim.down] down" if shot.move and shot.move.aim else ""
+    parts.append(f"aim locked on [move.aim]{locked}")
+    if "slide" in shot.kit.axes:
+        parts.append("slope [move.incline_deg]")
+    return "; ".join(parts) + "; a stalled axis [move.on_stall]."
+
+
+_NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one under kit, place and framing."
+
+
+def _told(shot: Shot, text: str, solved: Solution) -> Line:
+    """A line in which every `[field]` is that field's value."""
+    wanted = shot.timing.wanted()
+
+    def value(name: str) -> Word:
+        field = field_of(name, shot)
+        assert field
+        quantity = name.removeprefix("timing.")
+        state: Literal["wanted", "solved", "plain"] = "plain"
+        if quantity in QUANTITIES:
+            state = "wanted" if quantity in wanted else "solved"
+        return Word(
+            text=field.show(shot, solved), field=name, label=field.label, state=state,
+            note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot),
+            offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot))
+            if name == "start" else (),
+        )  # fmt: skip
+
+    pieces = re.split(r"(\[[^\]]+\])", text)
+    return tuple(value(piece[1:-1]) if piece.startswith("[") else Word(text=piece) for piece in pieces if piece)
+
+
+def _note(shot: Shot, solved: Solution, name: str) -> str:
+    """What limits a value, told at its own field."""
+    if name == "light.shutter_s" and shot.live and shot.light.shutter_s > 1 / solved.fps:
+        rate = plain_rate(solved.fps)
+        return f"at most 1/{rate} s is used, for this is a film at {rate} fps"
+    return ""
+
+
+_LIGHT_LINES: dict[School, str] = {
+    "fixed": " at [light.shutter_s], ISO [light.iso], [light.aperture]",
+    "automatic": " from ISO [light.iso] to [light.iso_ceiling], at [light.aperture], "
+    "[light.compensation_stops] brighter",
+    "aperture priority": " at ISO [light.iso], [light.aperture], [light.compensation_stops] brighter",
+    "stepped": " up to [light.shutter_s], then ISO [light.iso] to [light.iso_ceiling], at [light.aperture]",
+    "continuous": " up to [light.shutter_s], then ISO [light.iso] to [light.iso_ceiling], at [light.aperture]",
+}
+_WHITE_LINES = {
+    "fixed": " [light.white_balance_k]",
+    "ramp": " [light.white_balance_k] to [light.white_balance_night_k]",
+    "automatic": "",
+}
+
+
+def speed_up_text(solved: Solution) -> str:
+    """`900 ×`: how many seconds of the event one second of film shows."""
+    return f"{decimals(solved.speed_up, 1)} ×"

@@ -1,0 +1,1 @@
+"""Where sun, moon and stars are, and what the skyline hides."""

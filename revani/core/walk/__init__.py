@@ -1,0 +1,1 @@
+"""The film of a walk."""
