@@ -23,7 +23,7 @@ from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.schools import SchoolOutcome, compare_schools
 from revani.core.shown.framed_view import FramedView, framed_view
 from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
-from revani.core.shown.loom import Lanes, Reading, lanes, readout
+from revani.core.shown.loom import Lanes, Readout, lanes, readout
 from revani.core.shown.loom_move import key_moments, turning_points
 from revani.core.shown.move_table import Table, move_table
 from revani.core.shown.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text, thing_words
@@ -170,7 +170,7 @@ class FrameAnswer(BaseModel):
     number: int
     at_s: float
     film_s: float
-    readings: list[Reading]
+    readings: list[Readout]
 
 
 def _number(program: Program, ask: FrameAsk) -> int:

@@ -59,6 +59,8 @@ class Carrier:
         self._remark = remark
         self._fed = threading.Event()
         self._over = threading.Event()
+        # Whoever asks first learns that the mover was started anew; the one that feeds it must know.
+        self._forgotten = threading.Event()
         self._trouble = ""
         self._given_up = False
         self._late = 0
@@ -129,7 +131,10 @@ class Carrier:
         """Where the rig is now; None where it does not say."""
         try:
             found = self._mover.where()
-        except MoverError:
+        except MoverError as error:
+            if error.trouble == "restarted":
+                self._remark(_RESTARTED)
+                self._forgotten.set()
             return None
         if found.stalled and not self._trouble and not self._given_up:
             self._trouble = f"{' and '.join(found.stalled).capitalize()} stalled."
@@ -194,6 +199,7 @@ class Carrier:
             if behind:
                 begin_s = self._caught_up_s(begin_s)
             behind = True
+            self._forgotten.clear()
             try:
                 self._feed_from(begin_s)
                 return
@@ -237,6 +243,8 @@ class Carrier:
         for k, next_s in enumerate(times):
             ahead = k >= _AHEAD_LEAST
             while not self._over.is_set():
+                if self._forgotten.is_set():
+                    raise MoverError("restarted", "The mover had been started anew.")
                 if ahead and not begun:
                     begun = self._begin(begin_s)
                 if ahead and self._clock.wait_s(at) > _AHEAD_REAL_S:

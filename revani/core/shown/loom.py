@@ -155,7 +155,7 @@ class Lanes(Lane):
     holds: list[Hold]
 
 
-class Reading(Lane):
+class Readout(Lane):
     """One value in words, as the foot of the desk reads it out."""
 
     label: str
@@ -395,7 +395,7 @@ def _film(program: Program) -> list[FilmCell]:
     ]  # fmt: skip
 
 
-def readout(program: Program, number: int) -> list[Reading]:
+def readout(program: Program, number: int) -> list[Readout]:
     """One frame in words; `number` counts from 1."""
     i = number - 1
     local = program.local(float(program.at_s[i]))
@@ -405,24 +405,24 @@ def readout(program: Program, number: int) -> list[Reading]:
     free = card_capacity_bytes(program.shot) - float(program.card_bytes[i])
     days = (local.date() - program.local(program.start_s).date()) // timedelta(days=1)
     return [
-        Reading(label="frame", text=f"{number:,}"),
-        Reading(label="clock", text=f"{local:%H:%M:%S}" + (f" +{days} d" if days else "")),
-        Reading(label="film", text=duration(round(float(program.film_s[i]), 2))),
-        Reading(label="sun", text=f"{decimals(round(float(program.sun_altitude_deg[i]), 1), 1)}°"),
-        Reading(label="scene", text=f"EV {decimals(round(float(program.scene_ev[i]), 1), 1)}"),
-        Reading(label="shutter", text=show_shutter(float(exposures.shutter_s[i]))),
-        Reading(label="f", text=f"{marked_aperture(float(exposures.aperture[i])):g}"),
-        Reading(label="ISO", text=str(marked_iso(float(exposures.iso[i])))),
-        Reading(label="error", text=stops(error), tone="bad" if abs(error) >= 1 else "plain"),
+        Readout(label="frame", text=f"{number:,}"),
+        Readout(label="clock", text=f"{local:%H:%M:%S}" + (f" +{days} d" if days else "")),
+        Readout(label="film", text=duration(round(float(program.film_s[i]), 2))),
+        Readout(label="sun", text=f"{decimals(round(float(program.sun_altitude_deg[i]), 1), 1)}°"),
+        Readout(label="scene", text=f"EV {decimals(round(float(program.scene_ev[i]), 1), 1)}"),
+        Readout(label="shutter", text=show_shutter(float(exposures.shutter_s[i]))),
+        Readout(label="f", text=f"{marked_aperture(float(exposures.aperture[i])):g}"),
+        Readout(label="ISO", text=str(marked_iso(float(exposures.iso[i])))),
+        Readout(label="error", text=stops(error), tone="bad" if abs(error) >= 1 else "plain"),
         *(
-            Reading(label=name, text=show_position(name, float(values[i])))
+            Readout(label=name, text=show_position(name, float(values[i])))
             for name, values in (program.motion.positions if program.motion else {}).items()
         ),
-        Reading(label="white", text=f"{program.white_balance_k[i]:,.0f} K"),
-        *([Reading(label="filter", text=f"{in_stops(float(program.nd_stops[i]))}")] if program.nd_stops[i] else []),
-        Reading(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
+        Readout(label="white", text=f"{program.white_balance_k[i]:,.0f} K"),
+        *([Readout(label="filter", text=f"{in_stops(float(program.nd_stops[i]))}")] if program.nd_stops[i] else []),
+        Readout(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
         *(
-            Reading(
+            Readout(
                 label=f"battery of {one.name}",
                 text=f"{max(0.0, float(one.left[i])):.0%}",
                 tone="bad" if one.left[i] <= 0 else "plain",
@@ -430,5 +430,5 @@ def readout(program: Program, number: int) -> list[Reading]:
             for one in program.supplies
             if one.carries
         ),
-        Reading(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
+        Readout(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
     ]
