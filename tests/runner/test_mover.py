@@ -10,7 +10,7 @@ import numpy as np
 import psycopg
 import pytest
 
-from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey
+from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.gcode import LETTERS
 from revani.core.program import compile_shot
@@ -169,13 +169,16 @@ def test_a_continuous_move_stays_in_step_with_its_frames_to_5_ms(
     done = until_state(client, arm(client, shot, when="now", speed=1), "finished", "failed", "stopped")
     rows = rows_of(connection, done)
     assert len(rows) >= 9
-    apart_s = []
+    armed = connection.execute("SELECT shot FROM run WHERE id = %s", [done["id"]]).fetchone()
+    assert armed
+    program = compile_shot(Shot.model_validate(armed[0]))
+    assert program.motion
     for _, _, rig in rows[2:-1]:
-        # Linear pieces between frames; play is there whatever the timing. 800 mm in 9 s of cruise: 88.9 mm/s.
-        off = abs(rig["reached"]["slide"] - rig["planned"]["slide"]) - SLIDE.backlash / 2
-        apart_s.append(max(off, 0.0) / 88.9)
-    # One look may fall upon a stall of a busy machine's link; the rest are in step.
-    assert sorted(apart_s)[len(apart_s) * 3 // 4] < 0.005
+        # Against the plan at the instant at which the rig was asked, be that a moment late on a busy machine. Linear
+        # pieces between frames; play is there whatever the timing. 800 mm in 9 s of cruise: 88.9 mm/s.
+        meant = float(program.motion.at(np.array(rig["at_s"] - program.start_s))["slide"])
+        off = abs(rig["reached"]["slide"] - meant) - SLIDE.backlash / 2
+        assert off / 88.9 < 0.005
 
 
 @pytest.mark.parametrize(("rule", "state"), [("end", "stopped"), ("hold", "finished")])
