@@ -34,7 +34,7 @@ check:
 	@cd web && $(NODE_PATH_FIRST) npx tsc --noEmit
 
 pytest:
-	@.venv/bin/pytest -n 2 --dist worksteal
+	@.venv/bin/pytest -n 4 --dist worksteal
 
 # The published formats and the interface's client, from the code.
 formats: setup

@@ -59,4 +59,15 @@ def assert_all_accounted_for(client: httpx.Client, done: dict, frames: int) -> N
     rows = client.get(f"/api/runs/{done['id']}/frames").json()
     assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, frames + 1))
     missed = [row["reason"] for row in rows if row["outcome"] == "missed"]
-    assert done["missed"] == len(missed) < frames / 2 and all(reason.startswith(LATE) for reason in missed)
+    assert done["missed"] == len(missed) < frames / 2
+    assert [reason for reason in missed if not reason.startswith(LATE)] == []
+
+
+def shot_whole(client: httpx.Client, shot: Shot, frames: int, speed: float = 300) -> dict:  # type: ignore[type-arg]
+    """A finished run in which every frame is accounted for; where the machine was too busy for it, a slower one."""
+    for slower in (1, 3, 9):
+        done = until_state(client, arm(client, shot, speed / slower), "finished", "failed", "stopped")
+        if done["missed"] < frames / 4:
+            break
+    assert_all_accounted_for(client, done, frames)
+    return done

@@ -8,7 +8,9 @@ from psycopg_pool import PoolTimeout
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
-from revani.core.quantities.refusal import Refusal
+from revani.core.documents import RECORDS
+from revani.core.quantities.refusal import Refusal, Refusals
+from revani.core.shown.records import assumed_of, worded
 from revani.exports.problem import Fault, Problem, faults_of
 from revani.store.records import NotThere, StaleVersion
 
@@ -25,6 +27,13 @@ def install(app: FastAPI) -> None:
     async def refusal(_request: Request, error: Refusal) -> JSONResponse:
         fault = Fault(path=error.path, allowed=error.allowed)
         return answer(Problem(title="Not possible", status=422, detail=error.allowed, path=error.path, faults=[fault]))
+
+    @app.exception_handler(Refusals)
+    async def refusals(_request: Request, error: Refusals) -> JSONResponse:
+        faults = [Fault(path=one.path, allowed=one.allowed) for one in error.refused]
+        return answer(
+            Problem(title="Not possible", status=422, detail=faults[0].allowed, path=faults[0].path, faults=faults)
+        )
 
     @app.exception_handler(RequestValidationError)
     @app.exception_handler(ValidationError)
@@ -44,6 +53,12 @@ def install(app: FastAPI) -> None:
             "archived": current.archived,
             "document": current.document,
         }
+        # A form shows what stands there in the words in which it is typed.
+        kind = RECORDS.get(current.document.get("kind", "place" if "latitude_deg" in current.document else ""))
+        if kind is not None:
+            record = kind.model_validate(current.document)
+            body |= {"document": record.model_dump(mode="json"), "shown": worded(record)}
+            body |= {"assumed": assumed_of(record)}
         return answer(Problem(title="Saved elsewhere", status=409, detail=detail, current=body))
 
     @app.exception_handler(NotThere)

@@ -12,28 +12,30 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
-from revani.core.documents import Body, Card, Filter, Gear, Lens, Mover, Place, Shot, said
+from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
 from revani.core.edit.begin import begun_with
 from revani.core.edit.fitting import compile_fitted
+from revani.core.edit.form import filled
 from revani.core.findings import Neighbour
 from revani.core.light.scene import check_reading
+from revani.core.quantities.measures import chosen
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.records import assumed, worded
+from revani.core.shown.records import Form, assumed_of, forms, summary, worded
 from revani.core.timing.pace import solved
 from revani.store import records, shots
 from revani.store.records import Saved
 
 router = APIRouter(prefix="/api")
 
-AnyGear = Annotated[Body | Lens | Card | Filter | Mover, Field(discriminator="kind")]
 T = TypeVar("T")
 
 
 class SavedDocument(BaseModel, Generic[T]):
     """A document with the version that the next save must name.
 
-    `shown` has its measured values in words, each by its path: `closest_m`, `axes.0.low`; `assumed` names
-    the fields that nobody filled in, so that what stands there is only assumed.
+    `shown` has the values of gear and places as they stand in their form, each by its path: `closest_m`,
+    `axes.0.low`; `summary` its chief figures; `assumed` names the fields that nobody filled in, so that what
+    stands there is only assumed.
     """
 
     id: UUID
@@ -41,14 +43,15 @@ class SavedDocument(BaseModel, Generic[T]):
     archived: bool
     document: T
     shown: dict[str, str] = {}
+    summary: str = ""
     assumed: list[str] = []
 
     @model_validator(mode="after")
     def _worded(self) -> Self:
-        if isinstance(self.document, Gear | Place):
+        if isinstance(self.document, Record):
             self.shown = worded(self.document)
-            kind = type(self.document)
-            self.assumed = sorted(set(kind.model_fields) - self.document.model_fields_set - {"id", "kind", "note"})
+            self.summary = summary(self.document)
+            self.assumed = list(assumed_of(self.document))
         return self
 
 
@@ -76,18 +79,25 @@ class EarlierShot(BaseModel):
     document: Shot
 
 
-@router.get("/assumed")
-async def what_is_assumed() -> dict[str, dict[str, str]]:
-    """What stands in for fields that are left empty, in words: by kind of gear, or place, and field."""
-    kinds: dict[str, type[BaseModel]] = {
-        "body": Body,
-        "lens": Lens,
-        "card": Card,
-        "filter": Filter,
-        "mover": Mover,
-        "place": Place,
-    }
-    return {name: assumed(kind) for name, kind in kinds.items()}
+@router.get("/forms")
+async def list_forms() -> tuple[Form, ...]:
+    """How each kind of gear, and a place, is listed and edited."""
+    return forms()
+
+
+class Typed(BaseModel):
+    """A form as it is left: the document that it was opened with, and what was typed into it, by path."""
+
+    document: dict[str, Any]
+    typed: dict[str, Annotated[str, Field(max_length=4_000)]] = Field(max_length=400)
+
+
+@router.post("/forms/{kind}")
+async def read_form(kind: str, form: Typed) -> AnyGear | Place:
+    """The document that a form stands for, to be saved; what was typed is read in the measures that are shown."""
+    if kind not in RECORDS:
+        raise Refusal("kind", f"One of: {', '.join(RECORDS)}.", kind)
+    return filled(RECORDS[kind], form.document, form.typed, chosen())  # type: ignore[return-value]
 
 
 @router.get("/gear")

@@ -7,12 +7,10 @@ from typing import Any
 from pydantic import BaseModel
 
 from revani.core.calculators import CALCULATORS
-from revani.core.documents import AXIS_MEASURES, Body, Card, Filter, Lens, Mover, Place, Shot
+from revani.core.documents import AXIS_MEASURES, RECORDS, Shot
 from revani.core.move.gcode import LETTERS
 
-_DOCUMENTS: dict[str, type[BaseModel]] = {
-    "shot": Shot, "body": Body, "lens": Lens, "card": Card, "filter": Filter, "mover": Mover, "place": Place,
-}  # fmt: skip
+_DOCUMENTS: dict[str, type[BaseModel]] = {"shot": Shot, **RECORDS}
 
 
 def formats() -> dict[str, str]:

@@ -5,6 +5,7 @@ from typing import Any, Protocol
 
 from pydantic import BaseModel
 
+from revani.core.documents import GEAR
 from revani.core.documents.allowed import allowed_of
 
 
@@ -37,7 +38,6 @@ class Problem(BaseModel):
 
 _MOST_FAULTS = 60
 _WHERE = ("body", "query", "path", "header")
-_GEAR_KINDS = ("body", "lens", "card", "filter", "mover")
 
 
 def path_of(location: Sequence[int | str]) -> str:
@@ -45,7 +45,7 @@ def path_of(location: Sequence[int | str]) -> str:
     parts = [str(part) for part in (location[1:] if location[:1] and location[0] in _WHERE else location)]
     # The names of a union's branches are ours, not the document's.
     parts = [part for part in parts if not part.startswith(("function-", "tagged-", "lax-", "json-"))]
-    return ".".join(parts[1:] if len(parts) > 1 and parts[0] in _GEAR_KINDS else parts)
+    return ".".join(parts[1:] if len(parts) > 1 and parts[0] in GEAR else parts)
 
 
 def faults_of(error: Failed) -> list[Fault]:

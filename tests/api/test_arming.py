@@ -126,8 +126,9 @@ def test_what_was_put_away_stays_so_when_it_is_edited_and_can_be_seen(client: ht
 
 
 def test_figures_that_nobody_gave_are_marked_as_assumed(client: httpx.Client) -> None:
-    assumed = client.get("/api/assumed").json()
-    assert assumed["body"]["battery_wh"] == "16" and assumed["place"]["temperature_c"] == "10 °C"
+    forms = {form["kind"]: {one["path"]: one for one in form["fields"]} for form in client.get("/api/forms").json()}
+    assert list(forms) == ["body", "lens", "card", "mover", "filter", "place"]
+    assert forms["body"]["battery_wh"]["assumed"] == "16" and forms["place"]["temperature_c"]["assumed"] == "10 °C"
     piece = {"kind": "lens", "name": "Half known", "aperture_widest": 4}
     saved = client.post("/api/gear", json=piece).json()
     assert "closest_m" in saved["assumed"] and "aperture_widest" not in saved["assumed"]

@@ -41,13 +41,25 @@ def test_answers_are_worded_and_numbers_without_units_read_in_what_was_chosen(cl
 
 @pytest.mark.usefixtures("imperial")
 def test_a_place_is_typed_in_fahrenheit_and_kept_in_celsius(client: httpx.Client) -> None:
-    place = make_place(name="Cold strand").model_dump(mode="json") | {"temperature_c": "23", "elevation_m": "100 ft"}
-    saved = client.post("/api/places", json=place).json()
+    place = make_place(name="Cold strand").model_dump(mode="json")
+
+    def fill(**typed: str) -> dict:  # type: ignore[type-arg]
+        return client.post("/api/forms/place", json={"document": place, "typed": typed}).json()
+
+    read = fill(temperature_c="23", elevation_m="100 ft", horizon="235:4 262:6.5", window="15:00-23:30 tide, rising")
+    saved = client.post("/api/places", json=read).json()
     assert saved["document"]["temperature_c"] == pytest.approx(-5) and saved["shown"]["temperature_c"] == "23 °F"
     assert saved["document"]["elevation_m"] == pytest.approx(30.48)
-    wrong = client.put(
-        f"/api/places/{place['id']}", json=place | {"temperature_c": "brisk"}, headers={"If-Match": "1"}
-    ).json()
+    assert saved["document"]["window"] == {"opens": "15:00", "closes": "23:30", "reason": "tide, rising"}
+    assert saved["shown"]["horizon"] == "235:4 262:6.5" and saved["summary"].endswith("down to 23 °F")
+    # Every field that cannot be used is named at once, those that no number can be read from and those out of bounds.
+    wrong = fill(temperature_c="brisk", latitude_deg="95", horizon="235")
     assert wrong["path"] == "temperature_c" and "such as" in wrong["detail"]
+    assert {one["path"] for one in wrong["faults"]} == {"temperature_c", "latitude_deg", "horizon"}
+    # A document means the same whatever is chosen: a text without a unit is in the document's own.
+    plain = client.put(
+        f"/api/places/{place['id']}", json=place | {"temperature_c": "-5"}, headers={"If-Match": "1"}
+    ).json()
+    assert plain["document"]["temperature_c"] == -5
     # A plan whose battery the cold takes says so in the same words.
     assert client.get("/api/tonight", params={"place": place["id"]}).json()["coldest"] == "23 °F"

@@ -37,14 +37,14 @@ def test_a_mover_is_built_axis_by_axis_in_feet_and_kept_in_millimetres(page: Pag
     page.wait(lambda d: d.find_element(By.XPATH, "//button[.//b[text()='Four-foot rail']]").click() is None)
     assert text_of(page, "axes.0.high") == "47.24 in" and text_of(page, "weight_kg") == "4.409 lb"
     # Under another name its figures would mean something else, so they are shown bare.
-    Select(page.find("[aria-label='Axis 1']")).select_by_visible_text("pan")
+    Select(page.find("[name='axes.0.name']")).select_by_visible_text("pan")
     assert text_of(page, "axes.0.high") == "1200"
-    Select(page.find("[aria-label='Axis 1']")).select_by_visible_text("slide")
+    Select(page.find("[name='axes.0.name']")).select_by_visible_text("slide")
     put(page, "payload_kg", "10")
-    page.wait(lambda d: d.find_element(By.XPATH, "//button[text()='Add an axis']").click() is None)
+    page.wait(lambda d: d.find_element(By.XPATH, "//button[text()='Add a row']").click() is None)
     for part, text in (("low", "-90"), ("high", "90°"), ("speed", "10"), ("acceleration", "20"), ("step", "wide")):
         put(page, f"axes.1.{part}", text)
-    Select(page.find("[aria-label='Axis 2']")).select_by_visible_text("pan")
+    Select(page.find("[name='axes.1.name']")).select_by_visible_text("pan")
     page.click("button[type=submit]")
     page.wait(lambda d: "pan, smallest step:" in d.find_element(By.CSS_SELECTOR, "[role=alert]").text)
     assert page.find("[name='axes.1.step']").get_attribute("aria-invalid") == "true"

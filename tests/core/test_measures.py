@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import Axis, FocusMark, Lens, Mover, Place, Thing
+from revani.core.edit.form import filled
 from revani.core.quantities.measures import (
     ANGLE,
     DISTANCE,
@@ -55,14 +56,17 @@ def test_what_is_none_is_refused_with_an_example(measure: Measure, text: str) ->
     assert measure.kind in refused.value.allowed and "such as" in refused.value.allowed
 
 
-def test_a_number_without_a_unit_is_in_the_measures_that_are_shown() -> None:
+def test_a_number_without_a_unit_is_in_the_measures_in_which_it_is_typed() -> None:
     assert chosen() == "metric"
+    assert LENGTH.read("12", "imperial") == pytest.approx(304.8)
+    assert DISTANCE.read("10", "imperial") == pytest.approx(3.048)
+    assert TEMPERATURE.read("50", "imperial") == pytest.approx(10)
+    assert WEIGHT.read("2", "imperial") == pytest.approx(0.90718474)
+    # One that is named stays what it is.
+    assert LENGTH.read("12 mm", "imperial") == 12 and TEMPERATURE.read("10 °C", "imperial") == 10
+    # What is shown changes nothing of it.
     with measured_in("imperial"):
-        assert LENGTH.read("12") == pytest.approx(304.8) and DISTANCE.read("10") == pytest.approx(3.048)
-        assert TEMPERATURE.read("50") == pytest.approx(10) and WEIGHT.read("2") == pytest.approx(0.90718474)
-        # One that is named stays what it is.
-        assert LENGTH.read("12 mm") == 12 and TEMPERATURE.read("10 °C") == 10
-    assert LENGTH.read("12") == 12
+        assert LENGTH.read("12") == 12
 
 
 def test_values_are_shown_in_the_measures_that_were_chosen() -> None:
@@ -78,9 +82,8 @@ def test_values_are_shown_in_the_measures_that_were_chosen() -> None:
 @given(st.sampled_from([LENGTH, DISTANCE, WEIGHT, TEMPERATURE]), st.floats(-200, 5_000), st.booleans())
 def test_what_is_shown_reads_back_as_what_it_was(measure: Measure, value: float, imperial: bool) -> None:
     with measured_in("imperial" if imperial else "metric"):
-        assert measure.read(measure.show(value, 4)) == pytest.approx(
-            value, abs=1.5e-4
-        )  # half a last decimal of an inch
+        # Half a last decimal of an inch.
+        assert measure.read(measure.show(value, 4), chosen()) == pytest.approx(value, abs=1.5e-4)
 
 
 def test_documents_take_a_text_that_says_its_unit_and_keep_their_own() -> None:
@@ -110,8 +113,11 @@ def test_an_axis_reads_its_figures_by_what_it_is() -> None:
     assert (pan.low, pan.high, pan.speed) == (-170, 170, 20)
     with pytest.raises(ValueError, match=r"angle such as"):
         Axis.model_validate(pan.model_dump() | {"high": "4 ft"})
+    # In a document a bare number is in the document's own unit, whatever is shown; typed into a form it is in that.
+    document = {"name": "M", "axes": [slide.model_dump()]}
     with measured_in("imperial"):
-        assert Mover.model_validate({"name": "M", "axes": [slide.model_dump() | {"high": "48"}]}).axes[0].high == 1219.2
+        assert Mover.model_validate({"name": "M", "axes": [slide.model_dump() | {"high": "48"}]}).axes[0].high == 48
+    assert filled(Mover, document, {"axes.0.high": "48"}, "imperial").axes[0].high == 1219.2
 
 
 def test_a_documents_measured_values_are_worded_by_their_paths() -> None:
@@ -125,8 +131,8 @@ def test_a_documents_measured_values_are_worded_by_their_paths() -> None:
         assert there["axes.0.high"] == "47.24 in" and there["axes.0.acceleration"] == "2.362 in/s²"
         assert there["weight_kg"] == "5.512 lb"
         # What is shown can be sent back.
-        cells = {part: there[f"axes.0.{part}"] for part in ("low", "high", "speed", "acceleration", "step", "settle_s")}
-        assert Axis.model_validate({"name": "slide"} | cells).high == pytest.approx(1200, rel=1e-3)
+        again = filled(Mover, mover.model_dump(), there, "imperial").axes[0]
+        assert again.high == pytest.approx(1200, rel=1e-3) and again.settle_s == 0.5
 
 
 def test_five_ounces_are_shown_to_the_gram() -> None:

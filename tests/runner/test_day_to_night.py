@@ -11,7 +11,7 @@ from revani.core.documents import Light, Pace, SunStart
 from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
 from tests.conftest import make_kit
-from tests.runs import arm, assert_all_accounted_for, saved, until_state
+from tests.runs import saved, shot_whole
 
 
 def exif_of(client: httpx.Client, run: dict, number: int) -> tuple[float, float, float]:  # type: ignore[type-arg]
@@ -33,8 +33,7 @@ DUSK = {
 
 def shoot(client: httpx.Client, light: Light, **change: object):  # type: ignore[no-untyped-def]
     shot = saved(client, light=light, **(DUSK | change))
-    done = until_state(client, arm(client, shot, speed=2000), "finished", "failed", "stopped")
-    assert_all_accounted_for(client, done, 24)
+    done = shot_whole(client, shot, 24, speed=2000)
     taken = [one["number"] for one in client.get(f"/api/runs/{done['id']}/frames").json() if one["outcome"] == "taken"]
     return compile_shot(shot), {number: exif_of(client, done, number) for number in taken}
 
@@ -73,8 +72,7 @@ def test_frames_of_a_changing_pace_are_fired_at_their_own_times(client: httpx.Cl
     shot = saved(client, pace=pace, timing=timing, start=DUSK["start"], light=Light(aperture=4, shutter_s=20))
     program = compile_shot(shot)
     assert program.slot_s.max() > program.slot_s.min() * 1.5
-    done = until_state(client, arm(client, shot, speed=800), "finished", "failed", "stopped")
-    assert_all_accounted_for(client, done, 24)
+    done = shot_whole(client, shot, 24, speed=800)
     for frame in client.get(f"/api/runs/{done['id']}/frames").json():
         if frame["late_s"] is not None:
             assert -1 <= frame["late_s"] < 480

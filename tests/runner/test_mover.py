@@ -19,7 +19,7 @@ from revani.rig.ports import MoverError, Stage
 from revani.rig.stage import StageClock
 from tests.conftest import Stack, eventually
 from tests.core.moving import PAN, SLIDE, moving_kit
-from tests.runs import arm, assert_all_accounted_for, saved, taken, until_state
+from tests.runs import arm, saved, shot_whole, taken, until_state
 
 
 @pytest.fixture
@@ -140,8 +140,7 @@ def test_shoot_move_settle_stands_still_on_its_place_for_every_frame(
     timing, light = Timing(fps=30, interval_s=60, frame_count=14), Light(aperture=2.8, shutter_s=5)
     shot = saved(client, kit=moving_kit(), move=keyed("stepwise", 780), timing=timing, light=light)
     program = compile_shot(shot)
-    done = until_state(client, arm(client, shot, speed=100), "finished", "failed", "stopped")
-    assert_all_accounted_for(client, done, 14)
+    done = shot_whole(client, shot, 14, speed=100)
     rows = rows_of(connection, done)
     assert program.motion
     for number, _, rig in rows:

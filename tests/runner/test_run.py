@@ -10,15 +10,14 @@ from revani.core.documents import ClockStart, Light
 from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
 from tests.conftest import Database, Stack, eventually, make_kit
-from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, taken, until_state
+from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, shot_whole, taken, until_state
 
 
 def test_a_run_takes_every_frame_with_the_settings_of_the_program(
     client: httpx.Client, connection: psycopg.Connection
 ) -> None:
     shot = saved(client, **short())
-    done = until_state(client, arm(client, shot), "finished", "failed")
-    assert_all_accounted_for(client, done, 40)
+    done = shot_whole(client, shot, 40)
     program = compile_shot(shot)
     rows = connection.execute(
         "SELECT number, planned_s, fired_s, settings FROM journal_frame WHERE run_id = %s AND outcome = 'taken'"

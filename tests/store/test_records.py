@@ -109,6 +109,6 @@ def test_the_database_itself_holds_what_must_hold(connection: psycopg.Connection
         connection.execute("INSERT INTO place (id, name, document) VALUES (%s, 'x', '{\"id\": \"other\"}')", [id])
     with pytest.raises(psycopg.errors.CheckViolation):
         connection.execute(
-            "INSERT INTO gear (id, kind, name, document) VALUES (%s, 'spoon', 'x', jsonb_build_object('id', %s::text))",
+            "INSERT INTO gear (id, kind, name, document) VALUES (%s, 'lens', 'x', jsonb_build_object('id', %s::text))",
             [id, str(id)],
         )

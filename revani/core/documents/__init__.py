@@ -4,8 +4,9 @@ They are the open JSON formats: a shot carries its kit and its place, so that th
 compiles anywhere. All are frozen; an edit makes a new one.
 """
 
-from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Gear, Name
+from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Gear, Name, Record
 from revani.core.documents.gear import Body, Card, Filter, FocusMark, Lens
+from revani.core.documents.kinds import GEAR, RECORDS, AnyGear
 from revani.core.documents.kit import Kit
 from revani.core.documents.light import Cloud, Light, LightKey, Pace, Reading, School
 from revani.core.documents.moment import (
@@ -31,10 +32,13 @@ __all__ = [
     "AXES",
     "AXIS_MEASURES",
     "FIRST_YEAR",
+    "GEAR",
     "LAST_YEAR",
     "MOST_THINGS",
+    "RECORDS",
     "AfterStart",
     "AimLock",
+    "AnyGear",
     "Axis",
     "AxisName",
     "Body",
@@ -64,6 +68,7 @@ __all__ = [
     "Place",
     "Position",
     "Reading",
+    "Record",
     "RidgeEvent",
     "School",
     "Shot",
@@ -73,5 +78,6 @@ __all__ = [
     "Thing",
     "TimeOfDay",
     "Window",
-    "driven_measure", "said",
+    "driven_measure",
+    "said",
 ]  # fmt: skip

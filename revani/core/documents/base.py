@@ -1,6 +1,8 @@
 """What all documents share."""
 
-from typing import Annotated
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated, ClassVar
 from uuid import UUID, uuid4
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -24,9 +26,32 @@ class Document(BaseModel):
         return value
 
 
-class Gear(Document):
-    """Anything owned that is carried to a shot."""
+@dataclass(frozen=True)
+class KindWords:
+    """What a kind of record is called where they are listed: all of them, the way to add one, and why one should."""
+
+    title: str
+    add: str
+    empty: str
+
+
+class Record(Document):
+    """What is kept by itself, under a name, and edited in a form that is derived from it.
+
+    A value's title is its label, its description what one should know of it; its type says how it is counted.
+    """
+
+    said_of: ClassVar[KindWords]
 
     id: UUID = Field(default_factory=uuid4)
-    name: Name
-    note: str = Field("", max_length=2_000)
+    name: Name = Field(title="Name")
+    note: str = Field("", title="Note", max_length=2_000)
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Its chief figures, beside its name; `words` has its values as they are shown, by path."""
+        del words
+        return ""
+
+
+class Gear(Record):
+    """Anything owned that is carried to a shot."""

@@ -1,14 +1,35 @@
 """Bodies, lenses, cards, filters."""
 
+from collections.abc import Mapping
 from fractions import Fraction
 from math import log
-from typing import Literal, TypeVar
+from typing import ClassVar, Literal, TypeVar
 
 from pydantic import Field, ValidationInfo, field_validator
 
-from revani.core.documents.base import Document, Gear
-from revani.core.quantities.measures import Distance, Weight
-from revani.core.quantities.units import Exact
+from revani.core.documents.base import Document, Gear, KindWords
+from revani.core.quantities.measures import (
+    Bytes,
+    Distance,
+    FNumber,
+    Gigabytes,
+    Iso,
+    Joules,
+    MegabitsASecond,
+    MegabytesASecond,
+    Millimetres,
+    Number,
+    OnScale,
+    Part,
+    Pixels,
+    PlainSeconds,
+    Seconds,
+    Shutter,
+    Stops,
+    WattHours,
+    Watts,
+    Weight,
+)
 
 N = TypeVar("N", int, float, Fraction)
 
@@ -24,47 +45,65 @@ def at_least(value: N, info: ValidationInfo, name: str, words: str) -> N:
 class Body(Gear):
     """A camera body, with the limits that decide what it can do unattended."""
 
-    kind: Literal["body"] = "body"
-    sensor_width_mm: float = Field(36.0, ge=2, le=70)
-    sensor_height_mm: float = Field(24.0, ge=2, le=70)
-    pixels_wide: int = Field(6000, ge=320, le=30_000)
-    pixels_high: int = Field(4000, ge=240, le=30_000)
-    iso_min: int = Field(100, ge=6, le=3_276_800, description="Base ISO.")
-    iso_max: int = Field(12_800, validate_default=True, ge=6, le=3_276_800)
-    shutter_min_s: Exact = Field(ge=Fraction(1, 100_000), le=1, default=Fraction(1, 4000))
-    manual_shutter_max_s: Exact = Field(
-        validate_default=True, gt=0, le=7_200, default=Fraction(30), description="Longest shutter in manual."
+    said_of: ClassVar[KindWords] = KindWords(
+        "Bodies", "Add a body", "Add the camera that you leave out at night; its limits decide most findings."
     )
-    automatic_shutter_max_s: Exact = Field(
-        validate_default=True, gt=0, le=7_200, default=Fraction(30), description="Longest shutter in automatic."
+
+    kind: Literal["body"] = "body"
+    sensor_width_mm: Millimetres = Field(36.0, title="Sensor width", ge=2, le=70)
+    sensor_height_mm: Millimetres = Field(24.0, title="Sensor height", ge=2, le=70)
+    pixels_wide: Pixels = Field(6000, title="Picture width", ge=320, le=30_000)
+    pixels_high: Pixels = Field(4000, title="Picture height", ge=240, le=30_000)
+    iso_min: Iso = Field(100, title="Base ISO", ge=6, le=3_276_800)
+    iso_max: Iso = Field(12_800, title="Highest ISO", validate_default=True, ge=6, le=3_276_800)
+    shutter_min_s: Shutter = Field(Fraction(1, 4000), title="Shortest shutter", ge=Fraction(1, 100_000), le=1)
+    manual_shutter_max_s: Shutter = Field(
+        Fraction(30), title="Longest shutter, manual", validate_default=True, gt=0, le=7_200
+    )
+    automatic_shutter_max_s: Shutter = Field(
+        Fraction(30), title="Longest shutter, automatic", validate_default=True, gt=0, le=7_200
     )
     automatic_order: Literal["ISO first", "shutter first"] = Field(
-        "ISO first", description="What its automatic program raises first when it gets dark."
+        "ISO first", title="In automatic it raises first", description="When it gets dark."
     )
-    automatic_knee_s: Exact = Field(
-        gt=0, le=60, default=Fraction(1, 60), description="Shutter that an ISO-first body holds while ISO rises."
+    automatic_knee_s: Shutter = Field(
+        Fraction(1, 60),
+        title="Shutter it holds while ISO rises",
+        gt=0,
+        le=60,
+        description="Of a body that raises ISO first.",
     )
-    metering_scatter_stops: float = Field(
-        0.1, ge=0, le=2, description="Standard deviation of its meter from frame to frame."
+    metering_scatter_stops: Stops = Field(
+        0.1, title="Its meter scatters by", ge=0, le=2, description="Standard deviation from frame to frame."
     )
-    clips_over_stops: float = Field(3.0, gt=0, le=10, description="A frame that is more over is white.")
-    clips_under_stops: float = Field(5.0, gt=0, le=15, description="A frame that is more under is black.")
-    bulb: bool = Field(True, description="Can be held open for any time of 1/10 s and over.")
-    minimum_interval_s: Exact = Field(gt=0, le=3_600, default=Fraction(1))
-    overhead_s: Exact = Field(ge=0, le=600, default=Fraction(1, 2), description="Read-out and write, a frame.")
-    controller_tick_s: Exact = Field(gt=0, le=60, default=Fraction(1, 10), description="Finest step of the trigger.")
-    bytes_per_frame: int = Field(25_000_000, ge=1_000, le=2_000_000_000)
-    buffer_frames: int = Field(20, ge=1, le=10_000, description="Frames held while the card is written.")
-    clock_offset_s: float = Field(
-        0.0, ge=-86_400, le=86_400, description="How far its own clock is ahead of the true time."
+    clips_over_stops: Stops = Field(3.0, title="A frame is white from", gt=0, le=10, description="So much over.")
+    clips_under_stops: Stops = Field(5.0, title="A frame is black from", gt=0, le=15, description="So much under.")
+    minimum_interval_s: Seconds = Field(Fraction(1), title="Shortest interval", gt=0, le=3_600)
+    overhead_s: Seconds = Field(
+        Fraction(1, 2), title="Time to read a frame out", ge=0, le=600, description="Read-out and write, a frame."
     )
-    battery_wh: float = Field(16.0, gt=0, le=2_000)
-    battery_usable: float = Field(0.9, gt=0, le=1, description="Fraction that can be taken out.")
-    idle_w: float = Field(1.5, ge=0, le=500)
-    frame_j: float = Field(6.0, ge=0, le=10_000)
-    weight_kg: Weight = Field(0.7, gt=0, le=100, description="With its battery.")
-    film_mbps: float = Field(100.0, gt=0, le=20_000, description="Bit rate of its own film, Mbit/s.")
-    reports_recording: bool = Field(True, description="Says over its link whether it is really taking frames.")
+    controller_tick_s: Seconds = Field(Fraction(1, 10), title="Finest step of its trigger", gt=0, le=60)
+    bytes_per_frame: Bytes = Field(25_000_000, title="Size of a frame", ge=1_000, le=2_000_000_000)
+    buffer_frames: Number = Field(
+        20, title="Frames in its buffer", ge=1, le=10_000, description="Held while the card is written."
+    )
+    battery_wh: WattHours = Field(16.0, title="Battery", gt=0, le=2_000)
+    battery_usable: Part = Field(0.9, title="Usable part of it", gt=0, le=1, description="A fraction, 0 to 1, or in %.")
+    idle_w: Watts = Field(1.5, title="Draws while waiting", ge=0, le=500)
+    frame_j: Joules = Field(6.0, title="Draws a frame", ge=0, le=10_000)
+    weight_kg: Weight = Field(0.7, title="Weighs, battery in", gt=0, le=100)
+    film_mbps: MegabitsASecond = Field(100.0, title="Bit rate of its film", gt=0, le=20_000)
+    clock_offset_s: PlainSeconds = Field(
+        0.0, title="Its clock is ahead by", ge=-86_400, le=86_400, description="Of the true time."
+    )
+    bulb: bool = Field(True, title="Can be held open for any time", description="Of 1/10 s and over.")
+    reports_recording: bool = Field(
+        True, title="Says whether it really records", description="Over its link, whether it is taking frames."
+    )
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Its chief figures."""
+        return f"ISO {self.iso_min}–{self.iso_max} · {words['battery_wh']} Wh"
 
     @field_validator("iso_max")
     @classmethod
@@ -80,30 +119,38 @@ class Body(Gear):
 class FocusMark(Document):
     """A point on a focus scale, and the distance that is sharp there."""
 
-    scale: float = Field(ge=-1e6, le=1e6)
-    distance_m: Distance = Field(gt=0, le=100_000)
+    scale: OnScale = Field(title="Scale", ge=-1e6, le=1e6)
+    distance_m: Distance = Field(title="Distance", gt=0, le=100_000)
 
 
 class Lens(Gear):
     """A lens; a prime has one focal length at both ends."""
 
+    said_of: ClassVar[KindWords] = KindWords("Lenses", "Add a lens", "Add the lens that sits on it.")
+
     kind: Literal["lens"] = "lens"
-    focal_length_min_mm: float = Field(24.0, ge=1, le=2_000)
-    focal_length_max_mm: float = Field(24.0, validate_default=True, ge=1, le=2_000)
-    aperture_widest: float = Field(2.8, ge=0.7, le=64)
-    aperture_narrowest: float = Field(16.0, validate_default=True, ge=0.7, le=128)
-    aperture_widest_long: float | None = Field(
-        None, ge=0.7, le=64, description="At the longest focal length, where it differs."
+    focal_length_min_mm: Millimetres = Field(24.0, title="Shortest focal length", ge=1, le=2_000)
+    focal_length_max_mm: Millimetres = Field(24.0, title="Longest focal length", validate_default=True, ge=1, le=2_000)
+    aperture_widest: FNumber = Field(2.8, title="Widest aperture", ge=0.7, le=64)
+    aperture_narrowest: FNumber = Field(16.0, title="Narrowest aperture", validate_default=True, ge=0.7, le=128)
+    aperture_widest_long: FNumber | None = Field(None, title="Widest at its longest, if other", ge=0.7, le=64)
+    aperture_narrowest_long: FNumber | None = Field(
+        None, title="Narrowest at its longest, if other", validate_default=True, ge=0.7, le=128
     )
-    aperture_narrowest_long: float | None = Field(
-        None, validate_default=True, ge=0.7, le=128, description="The same, stopped down."
-    )
-    electronic_aperture: bool = True
-    weight_kg: Weight = Field(0.4, gt=0, le=50)
-    closest_m: Distance = Field(0.25, gt=0, le=100, description="Nearest that it focuses.")
+    weight_kg: Weight = Field(0.4, title="Weighs", gt=0, le=50)
+    closest_m: Distance = Field(0.25, title="Focuses from", gt=0, le=100)
     focus_marks: tuple[FocusMark, ...] = Field(
-        (), max_length=40, description="Points on its own scale whose distance is known; three at least, or none."
+        (),
+        title="Focus marks",
+        max_length=40,
+        description="Scale:distance … such as 0:0.5 90:2 180:30; three at least, or none.",
     )
+    electronic_aperture: bool = Field(True, title="Aperture is driven electronically")
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Its chief figures."""
+        low, high = words["focal_length_min_mm"], words["focal_length_max_mm"]
+        return f"{low if low == high else f'{low}–{high}'} mm · f/{words['aperture_widest']}"
 
     @field_validator("focal_length_max_mm")
     @classmethod
@@ -154,13 +201,29 @@ class Lens(Gear):
 class Card(Gear):
     """A memory card."""
 
+    said_of: ClassVar[KindWords] = KindWords("Cards", "Add a card", "Add a card, so that its end is known beforehand.")
+
     kind: Literal["card"] = "card"
-    capacity_gb: float = Field(128.0, gt=0, le=100_000, description="Decimal gigabytes, as sold.")
-    write_mb_s: float = Field(90.0, gt=0, le=100_000)
+    capacity_gb: Gigabytes = Field(128.0, title="Size, as sold", gt=0, le=100_000, description="Decimal gigabytes.")
+    write_mb_s: MegabytesASecond = Field(90.0, title="Writes at least", gt=0, le=100_000)
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Its chief figures."""
+        return f"{words['capacity_gb']} GB · {words['write_mb_s']} MB/s"
 
 
 class Filter(Gear):
     """A neutral-density filter. ND8 is 3 stops."""
 
+    said_of: ClassVar[KindWords] = KindWords(
+        "Filters",
+        "Add a filter",
+        "Add the neutral-density filters that you own; Revani says which one gives the wanted blur.",
+    )
+
     kind: Literal["filter"] = "filter"
-    stops: float = Field(3.0, gt=0, le=24, description="By how much it darkens.")
+    stops: Stops = Field(3.0, title="Darkens by", gt=0, le=24, description="ND8 is 3 stops.")
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Its chief figure."""
+        return f"{words['stops']} stops"

@@ -1,12 +1,25 @@
 """Movers, and the axes that they have."""
 
 import re
-from typing import Literal
+from collections.abc import Mapping
+from typing import ClassVar, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
 
-from revani.core.documents.base import Document, Gear
-from revani.core.quantities.measures import ANGLE, DISTANCE, FOCAL_LENGTH, LENGTH, SCALE, Measure, Weight
+from revani.core.documents.base import Document, Gear, KindWords
+from revani.core.quantities.measures import (
+    ANGLE,
+    DISTANCE,
+    FOCAL_LENGTH,
+    LENGTH,
+    SCALE,
+    Degrees,
+    Measure,
+    System,
+    WattHours,
+    Watts,
+    Weight,
+)
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import parse_duration
 
@@ -23,20 +36,25 @@ def driven_measure(axis: AxisName) -> Measure:
     return SCALE if axis == "focus" else AXIS_MEASURES[axis]
 
 
+def read_of_axis(axis: AxisName, text: str, system: System = "metric") -> float:
+    """A place, a speed or an acceleration of an axis as it is typed: `1.2 m`, `40 mm/s`. Raises Refusal("")."""
+    return driven_measure(axis).read(re.sub(r"\s*/\s*s(²|2|\^2|/s)?$", "", text.strip()), system)
+
+
 class Axis(Document):
     """What one axis of a mover can do; in mm, or degrees for pan, tilt and roll, and seconds.
 
     Zoom is in mm of focal length; focus in units of the lens's own scale.
     """
 
-    name: AxisName
-    low: float = Field(ge=-1e6, le=1e6)
-    high: float = Field(ge=-1e6, le=1e6)
-    speed: float = Field(gt=0, le=1e5, description="Fastest, a second.")
-    acceleration: float = Field(gt=0, le=1e6, description="Strongest, a second squared.")
-    step: float = Field(gt=0, le=100, description="Smallest step.")
-    backlash: float = Field(0.0, ge=0, le=1_000, description="Lost when it turns round.")
-    settle_s: float = Field(0.5, ge=0, le=60, description="Until it stands still after a move.")
+    name: AxisName = Field(title="axis")
+    low: float = Field(title="from", ge=-1e6, le=1e6)
+    high: float = Field(title="to", ge=-1e6, le=1e6)
+    speed: float = Field(title="fastest", gt=0, le=1e5, description="A second.")
+    acceleration: float = Field(title="greatest acceleration", gt=0, le=1e6, description="A second squared.")
+    step: float = Field(title="smallest step", gt=0, le=100)
+    backlash: float = Field(0.0, title="play", ge=0, le=1_000, description="Lost when it turns round.")
+    settle_s: float = Field(0.5, title="settles in", ge=0, le=60, description="Until it stands still after a move.")
 
     @field_validator("low", "high", "speed", "acceleration", "step", "backlash", mode="before")
     @classmethod
@@ -45,7 +63,7 @@ class Axis(Document):
         if not isinstance(value, str) or "name" not in info.data:
             return value
         try:
-            return driven_measure(info.data["name"]).read(re.sub(r"\s*/\s*s(²|2|\^2|/s)?$", "", value.strip()))
+            return read_of_axis(info.data["name"], value)
         except Refusal as refusal:
             raise ValueError(refusal.allowed) from None
 
@@ -68,14 +86,27 @@ class Axis(Document):
 class Mover(Gear):
     """A slider, a lift, a head, a motor on a ring: axes that move together."""
 
+    said_of: ClassVar[KindWords] = KindWords(
+        "Movers", "Add a mover",
+        "Add the slider, lift or head that carries the camera; its limits decide which moves can be had.",
+    )  # fmt: skip
+
     kind: Literal["mover"] = "mover"
-    axes: tuple[Axis, ...] = Field(min_length=1, max_length=7)
-    weight_kg: Weight = Field(2.0, ge=0, le=500)
-    payload_kg: Weight = Field(4.0, gt=0, le=1_000, description="What it may carry.")
-    incline_deg: float = Field(0.0, ge=0, le=90, description="Steepest slope that it climbs with its payload.")
-    moving_w: float = Field(12.0, ge=0, le=5_000)
-    idle_w: float = Field(1.0, ge=0, le=5_000)
-    battery_wh: float | None = Field(None, gt=0, le=5_000, description="Of its own; none: it needs not last.")
+    weight_kg: Weight = Field(2.0, title="Weighs", ge=0, le=500)
+    payload_kg: Weight = Field(4.0, title="Carries at most", gt=0, le=1_000)
+    incline_deg: Degrees = Field(
+        0.0, title="Climbs at most", ge=0, le=90, description="Steepest slope that it climbs with its payload."
+    )
+    moving_w: Watts = Field(12.0, title="Draws while moving", ge=0, le=5_000)
+    idle_w: Watts = Field(1.0, title="Draws while holding", ge=0, le=5_000)
+    battery_wh: WattHours | None = Field(
+        None, title="Its own battery, if any", gt=0, le=5_000, description="None: it needs not last."
+    )
+    axes: tuple[Axis, ...] = Field(title="Axes", min_length=1, max_length=7)
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Its axes and what it carries."""
+        return f"{', '.join(axis.name for axis in self.axes)} · carries {words['payload_kg']}"
 
     @field_validator("axes")
     @classmethod

@@ -1,14 +1,14 @@
 """Where shots are taken."""
 
-from typing import Annotated
-from uuid import UUID, uuid4
+from collections.abc import Mapping
+from typing import Annotated, ClassVar
 from zoneinfo import available_timezones
 
 from pydantic import AfterValidator, Field
 
-from revani.core.documents.base import Document, Name
+from revani.core.documents.base import Document, KindWords, Record
 from revani.core.documents.moment import TimeOfDay
-from revani.core.quantities.measures import Distance, Temperature
+from revani.core.quantities.measures import Degrees, Distance, Magnitudes, Temperature
 
 # Gathering the names reads a whole folder tree, so it is done once.
 _ZONES = frozenset(available_timezones())
@@ -31,23 +31,35 @@ class Window(Document):
 class HorizonPoint(Document):
     """The height of the skyline in one direction; between points it is a straight line."""
 
-    azimuth_deg: float = Field(ge=0, lt=360)
-    altitude_deg: float = Field(ge=-5, le=80)
+    azimuth_deg: Degrees = Field(title="Azimuth", ge=0, lt=360)
+    altitude_deg: Degrees = Field(title="Height", ge=-5, le=80)
 
 
-class Place(Document):
+class Place(Record):
     """Where a shot is taken."""
 
-    id: UUID = Field(default_factory=uuid4)
-    name: Name
-    latitude_deg: float = Field(ge=-90, le=90, description="North positive.")
-    longitude_deg: float = Field(ge=-180, le=180, description="East positive.")
-    elevation_m: Distance = Field(0.0, ge=-500, le=9_000)
-    time_zone: Annotated[str, AfterValidator(_known_zone)] = "UTC"
-    horizon: tuple[HorizonPoint, ...] = Field((), max_length=72)
-    sky_brightness: float = Field(
-        21.0, ge=14, le=22.5, description="Night sky at the zenith, mag/arcsec²; 21.7 is natural."
+    said_of: ClassVar[KindWords] = KindWords(
+        "Places", "Add a place", "Add the place where you film: its sky, clock and cold are computed from then on."
     )
-    temperature_c: Temperature = Field(10.0, ge=-60, le=60, description="Coldest that is expected.")
-    window: Window | None = None
-    note: str = Field("", max_length=2_000)
+
+    latitude_deg: Degrees = Field(title="Latitude", ge=-90, le=90, description="North positive.")
+    longitude_deg: Degrees = Field(title="Longitude", ge=-180, le=180, description="East positive.")
+    elevation_m: Distance = Field(0.0, title="Elevation", ge=-500, le=9_000)
+    time_zone: Annotated[str, AfterValidator(_known_zone)] = Field(
+        "UTC", title="Time zone", description="An IANA name such as Europe/London."
+    )
+    sky_brightness: Magnitudes = Field(
+        21.0, title="Night sky", ge=14, le=22.5, description="At the zenith, mag/arcsec²; 21.7 is natural."
+    )
+    temperature_c: Temperature = Field(10.0, title="Coldest expected", ge=-60, le=60)
+    horizon: tuple[HorizonPoint, ...] = Field(
+        (), title="Raised horizon", max_length=72,
+        description="Azimuth:height … such as 235:4 262:6. Straight from point to point; flat beyond the outermost "
+        "ones, unless they go all round with no gap of 180° or more.",
+    )  # fmt: skip
+    window: Window | None = Field(None, title="Open hours", description="Such as 15:00-23:30 tide.")
+
+    def in_short(self, words: Mapping[str, str]) -> str:
+        """Where it is, its clock and its cold."""
+        where = f"{self.latitude_deg:.3f}° {self.longitude_deg:.3f}°"
+        return f"{where} · {self.time_zone} · down to {words['temperature_c']}"

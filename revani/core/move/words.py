@@ -15,6 +15,7 @@ from revani.core.documents import (
     RidgeEvent,
     Shot,
 )
+from revani.core.quantities.measures import chosen
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, parse_duration
 from revani.core.timing.start import parse_start, show_start
@@ -77,7 +78,7 @@ def show_position(axis: AxisName, value: float) -> str:
 
 def parse_position(axis: AxisName, text: str) -> float:
     """A position as it is typed: `1.2 m`, `3 ft 6 in`, `−3.6°`. Raises Refusal("")."""
-    return AXIS_MEASURES[axis].read(text)
+    return AXIS_MEASURES[axis].read(text, chosen())
 
 
 def key_part(shot: Shot, name: str) -> tuple[int, str] | None:

@@ -1,8 +1,9 @@
-"""Metric or imperial: how lengths, temperatures and weights are shown, and read as they are typed.
+"""The quantities that documents are declared in: how each is shown, and read as it is typed.
 
 Documents hold one unit of each kind, whatever is chosen: a number is in that unit, a text says its own
-(`3 ft 6 in`, `12"`, `41 °F`). The choice is that of the request that is being answered; it changes
-what is shown, and what a typed number without a unit means, and nothing else.
+(`3 ft 6 in`, `12"`, `41 °F`), and one that says none is in the document's. Metric or imperial changes what is
+shown, which is the choice of the request that is being answered, and what a person's typing means, which
+`read` is told.
 Source of the factors: the international yard and pound of 1959 (1 in = 25.4 mm, 1 lb = 0.45359237 kg).
 """
 
@@ -10,15 +11,16 @@ import re
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from math import floor, log10
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BeforeValidator, WithJsonSchema
+from pydantic.fields import FieldInfo
 
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import MINUS, decimals, exact
+from revani.core.quantities.units import MINUS, Exact, decimals, exact, parse_duration
 
 System = Literal["metric", "imperial"]
 SYSTEMS: tuple[System, ...] = get_args(System)
@@ -66,6 +68,11 @@ class Measure:
         return self.imperial if chosen() == "imperial" else self.unit
 
     @property
+    def settled(self) -> bool:
+        """Whether its unit is the same in either world, so that it need not stand beside every number."""
+        return self.unit == self.imperial
+
+    @property
     def nudge(self) -> float:
         """One step of an arrow key, in documents' units."""
         return self.imperial_step * self._size if chosen() == "imperial" else self.step
@@ -103,8 +110,11 @@ class Measure:
         unit = self.shown_unit
         return f"{number}{'' if unit in ('', '°') else ' '}{unit}{per}"
 
-    def read(self, text: str) -> float:
-        """A value as it is typed: `1.2 m`, `3 ft 6 in`, `5' 10"`, `7 1/2 in`, `−3`. Raises Refusal("")."""
+    def read(self, text: str, system: System = "metric") -> float:
+        """A value as it is typed: `1.2 m`, `3 ft 6 in`, `5' 10"`, `7 1/2 in`, `−3`. Raises Refusal("").
+
+        A number without a unit is in that of `system`.
+        """
         clean = text.strip().replace(MINUS, "-").replace("′", "'").replace("″", '"')
         sign = -1 if clean.startswith("-") else 1
         clean = _THOUSANDS.sub("", clean).removeprefix("-").removeprefix("+")
@@ -116,8 +126,9 @@ class Measure:
             raise self._refusal(text)
         # Exact, so that 48 in are 1219.2 mm and not a hair less.
         total = zero = Fraction(0)
+        bare = (self.imperial if system == "imperial" else self.unit).lower()
         for number, named in pieces:
-            unit = named.lower() or (_INCHES[0] if total else self.shown_unit.lower())
+            unit = named.lower() or (_INCHES[0] if total else bare)
             if unit not in self.units:
                 raise self._refusal(text)
             total += self._number(number, text) * self.units[unit]
@@ -137,7 +148,7 @@ class Measure:
 _FEET, _INCHES = ("ft", "'"), ("in", '"')
 _THOUSANDS = re.compile(r"(?<=\d),(?=\d{3}(?!\d))")
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d*[.,]?\d+|\d+[.,]"
-_PIECE = re.compile(rf"\s*({_NUMBER})\s*(°?[a-zA-Z]+(?:/[a-z]+)?|['\"°])?\s*")
+_PIECE = re.compile(rf"\s*({_NUMBER})\s*(°?[a-zA-Z]+(?:/[a-z]+)?|['\"°%])?\s*")
 
 
 def _sizes(**units: str) -> dict[str, Fraction]:
@@ -183,12 +194,61 @@ FOCAL_LENGTH = Measure("focal length", "mm", "mm", _sizes(mm="1"), {}, 0, 1.0, 1
 SCALE = Measure("place on the scale", "", "", {"": Fraction(1)}, {}, 0, 1.0, 1.0, "120")
 
 
-def _typed(measure: Measure) -> BeforeValidator:
+def _one(kind: str, unit: str, such_as: str, **others: str) -> Measure:
+    """A quantity whose unit is the same in either world."""
+    return Measure(kind, unit, unit, {unit.lower(): Fraction(1)} | _sizes(**others), {}, 0, 1.0, 1.0, such_as)
+
+
+MILLIMETRES = _one("length", "mm", "36 mm", cm="10")
+PIXELS = _one("number of pixels", "px", "6000")
+STOPS = _one("number of stops", "stops", "0.3", stop="1")
+WATT_HOURS = _one("capacity", "Wh", "16 Wh", kwh="1000")
+WATTS = _one("power", "W", "1.5 W", mw="0.001")
+JOULES = _one("energy", "J", "6 J", kj="1000")
+BYTES = _one("size", "bytes", "25 MB or 25,000,000", byte="1", kb="1e3", mb="1e6", gb="1e9")
+GIGABYTES = _one("size", "GB", "128 GB", tb="1000", mb="0.001")
+MEGABYTES_A_SECOND = _one("speed", "MB/s", "90 MB/s")
+MEGABITS_A_SECOND = _one("bit rate", "Mbit/s", "100 Mbit/s", mbps="1")
+F_NUMBER = _one("f-number", "", "2.8")
+ISO = _one("speed", "", "800")
+NUMBER = _one("number", "", "20")
+PART = replace(_one("part", "", "0.9 or 90 %"), units={"": Fraction(1), "%": Fraction(1, 100)})
+PLAIN_SECONDS = _one("number of seconds", "s", "2.5")
+MAGNITUDES = _one("brightness", "", "21.7")
+
+
+@dataclass(frozen=True, eq=False)
+class Span:
+    """A length of time, exact: a shutter, an interval."""
+
+    kind: str
+    such_as: str
+    unit: str = "s"
+    settled: bool = True
+
+    def show_whole(self, value: Fraction | float, per: str = "") -> str:
+        """As it stands on a dial: `1/4000`, `2.5`; in seconds."""
+        exactly = exact(value)
+        return f"{exactly if exactly < 1 and exactly.numerator == 1 else decimals(value, 6)}{per}"
+
+    def read(self, text: str, system: System = "metric") -> Fraction:
+        """A length of time as it is typed. Raises Refusal("")."""
+        del system
+        return parse_duration(text)
+
+
+SECONDS = Span("length of time", "0.5 s")
+SHUTTER = Span("shutter", "1/4000")
+
+Quantity = Measure | Span
+
+
+def _typed(quantity: Quantity) -> BeforeValidator:
     def read(value: Any) -> Any:
         if not isinstance(value, str):
             return value
         try:
-            return measure.read(value)
+            return quantity.read(value)
         except Refusal as refusal:
             raise ValueError(refusal.allowed) from None
 
@@ -197,10 +257,39 @@ def _typed(measure: Measure) -> BeforeValidator:
 
 _NUMBER_OR_TEXT = WithJsonSchema({"anyOf": [{"type": "number"}, {"type": "string"}]})
 
-# What documents are declared with: a number in the document's unit, or a text that says its own.
+# What documents are declared with. A number in the document's unit, or a text that says its own:
 Room = Annotated[float, ROOM, _typed(ROOM), _NUMBER_OR_TEXT]
 Distance = Annotated[float, DISTANCE, _typed(DISTANCE), _NUMBER_OR_TEXT]
 Weight = Annotated[float, WEIGHT, _typed(WEIGHT), _NUMBER_OR_TEXT]
 Temperature = Annotated[float, TEMPERATURE, _typed(TEMPERATURE), _NUMBER_OR_TEXT]
 Angle = Annotated[float, ANGLE, _typed(ANGLE), _NUMBER_OR_TEXT]
 Speed = Annotated[float, SPEED, _typed(SPEED), _NUMBER_OR_TEXT]
+# A number:
+Millimetres = Annotated[float, MILLIMETRES]
+Pixels = Annotated[int, PIXELS]
+Stops = Annotated[float, STOPS]
+WattHours = Annotated[float, WATT_HOURS]
+Watts = Annotated[float, WATTS]
+Joules = Annotated[float, JOULES]
+Bytes = Annotated[int, BYTES]
+Gigabytes = Annotated[float, GIGABYTES]
+MegabytesASecond = Annotated[float, MEGABYTES_A_SECOND]
+MegabitsASecond = Annotated[float, MEGABITS_A_SECOND]
+FNumber = Annotated[float, F_NUMBER]
+Iso = Annotated[int, ISO]
+Number = Annotated[int, NUMBER]
+Part = Annotated[float, PART]
+Degrees = Annotated[float, ANGLE]
+OnScale = Annotated[float, SCALE]
+Magnitudes = Annotated[float, MAGNITUDES]
+PlainSeconds = Annotated[float, PLAIN_SECONDS]
+# Exact:
+Seconds = Annotated[Exact, SECONDS]
+Shutter = Annotated[Exact, SHUTTER]
+
+
+def quantity_of(field: FieldInfo) -> Quantity | None:
+    """What a value of a document is counted in; None where it is no quantity."""
+    # Of `Watts | None` the quantity stands within.
+    within = [one for part in get_args(field.annotation) for one in getattr(part, "__metadata__", ())]
+    return next((one for one in (*field.metadata, *within) if isinstance(one, Measure | Span)), None)

@@ -1,4 +1,4 @@
-"""The one way in which Revani says no."""
+"""The way in which Revani says no."""
 
 
 class Refusal(ValueError):
@@ -17,3 +17,11 @@ class Refusal(ValueError):
     def below(self, prefix: str) -> "Refusal":
         """The same refusal, seen from a document that holds the field under `prefix`."""
         return Refusal(f"{prefix}.{self.path}" if self.path else prefix, self.allowed, self.value)
+
+
+class Refusals(ValueError):
+    """Several refusals of one document at once."""
+
+    def __init__(self, refused: tuple[Refusal, ...]) -> None:
+        super().__init__("; ".join(str(one) for one in refused))
+        self.refused = refused

@@ -1,30 +1,23 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Action } from "../app/parts";
+import type { Form, Saved } from "./forms";
 import { isDrafted } from "./RecordEditor";
 
-interface Row {
-  id: string;
-  archived: boolean;
-  document: { name: string; note: string };
-}
-
 /** Records by name; the one that is open shows its editor in place. */
-export function RecordList<R extends Row>(props: {
-  rows: R[];
+export function RecordList(props: {
+  rows: Saved[];
   open: string | null;
   onOpen: (id: string | null) => void;
-  figures: (row: R) => string;
-  editor: (row: R | null) => ReactNode;
-  empty: string;
-  add: string;
+  form: Form;
+  editor: (row: Saved | null) => ReactNode;
 }) {
-  const { rows, open, onOpen, figures, editor, empty, add } = props;
+  const { rows, open, onOpen, form, editor } = props;
   return (
     <Box>
       {rows.length === 0 && open !== "new" && (
         <Box color="inkSoft" py="2">
-          {empty}
+          {form.empty}
         </Box>
       )}
       {rows.map((row) => (
@@ -39,7 +32,7 @@ export function RecordList<R extends Row>(props: {
             onClick={() => onOpen(open === row.id ? null : row.id)}
           >
             <Flex gap="4" align="baseline" wrap="wrap">
-              <chakra.b _hover={{ color: "accentText" }}>{row.document.name}</chakra.b>
+              <chakra.b _hover={{ color: "accentText" }}>{String(row.document.name)}</chakra.b>
               {row.archived && <chakra.span color="inkSoft">put away</chakra.span>}
               {open !== row.id && isDrafted(row.id) && (
                 <chakra.span color="accentText" fontWeight="600">
@@ -47,19 +40,21 @@ export function RecordList<R extends Row>(props: {
                 </chakra.span>
               )}
               <chakra.span className="figure" fontSize="14px" color="inkSoft">
-                {figures(row)}
+                {row.summary}
               </chakra.span>
             </Flex>
-            {row.document.note && (
+            {Boolean(row.document.note) && (
               <chakra.span fontSize="14px" color="inkSoft">
-                {row.document.note}
+                {String(row.document.note)}
               </chakra.span>
             )}
           </chakra.button>
           {open === row.id && <Box pt="3">{editor(row)}</Box>}
         </Box>
       ))}
-      <Box pt="3">{open === "new" ? editor(null) : <Action onClick={() => onOpen("new")}>{add}</Action>}</Box>
+      <Box pt="3">
+        {open === "new" ? editor(null) : <Action onClick={() => onOpen("new")}>{form.add}</Action>}
+      </Box>
     </Box>
   );
 }

@@ -26,7 +26,7 @@ from revani.core.edit.fields.field import Field, read_share, words_field
 from revani.core.move.overload import least_factor
 from revani.core.move.words import key_part, read_key_part, show_key_part
 from revani.core.program import compile_shot
-from revani.core.quantities.measures import ANGLE, ROOM
+from revani.core.quantities.measures import ANGLE, ROOM, chosen
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals, exact
 from revani.core.timing.law import Solution
@@ -211,7 +211,7 @@ MOVE_FIELDS: dict[str, Field] = {
     "move.incline_deg": Field(
         "Slope of the slider",
         lambda shot, _: ANGLE.show(_move_of(shot).incline_deg, 1),
-        lambda shot, text: shot.with_move(incline_deg=ANGLE.read(text)),
+        lambda shot, text: shot.with_move(incline_deg=ANGLE.read(text, chosen())),
         lambda shot, _, n: shot.with_move(incline_deg=min(90.0, max(0.0, _move_of(shot).incline_deg + n))),
     ),
     "move.blur_limit_px": Field(
@@ -274,6 +274,6 @@ def _thing_field(index: int, part: str) -> Field:
     return Field(
         label,
         lambda shot, _: ROOM.show(figure(shot), 0),
-        lambda shot, text: put(shot, ROOM.read(text)),
+        lambda shot, text: put(shot, ROOM.read(text, chosen())),
         lambda shot, _, n: put(shot, figure(shot) + n * ROOM.nudge),
     )

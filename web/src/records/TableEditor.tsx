@@ -1,0 +1,168 @@
+import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Fault } from "../api/client";
+import { Choice, control } from "../app/Field";
+import { Action, Said } from "../app/parts";
+import type { Document, FormField } from "./forms";
+
+/** One row while it is edited: what the document has, what stands in its cells, and what was typed into them. */
+interface Row {
+  key: string;
+  document: Document;
+  words: Record<string, string>;
+  typed: Record<string, string>;
+}
+
+const Cell = chakra("td", { base: { pr: "1.5", py: "1" } });
+
+interface TableProps {
+  field: FormField;
+  rows: Document[];
+  shown: Record<string, string>;
+  typed: Record<string, string>;
+  faults: Fault[];
+  onChange: (rows: Document[], typed: Record<string, string>) => void;
+}
+
+/** A list of things of one kind, one a row. A cell that nobody types in keeps its exact figure. */
+export function TableEditor({ field, rows: given, shown, typed, faults, onChange }: TableProps) {
+  const { path, columns, label } = field;
+  const [rows, setRows] = useState<Row[]>(() =>
+    given.map((document, i) => {
+      const of = (texts: Record<string, string>) =>
+        Object.fromEntries(
+          columns.flatMap(({ path: part }) => {
+            const text = texts[`${path}.${i}.${part}`];
+            return text === undefined ? [] : [[part, text]];
+          }),
+        );
+      return { key: crypto.randomUUID(), document, words: { ...of(shown), ...of(typed) }, typed: of(typed) };
+    }),
+  );
+  const first = columns.find(({ drawn }) => drawn === "choice");
+  const put = (next: Row[]) => {
+    setRows(next);
+    const cells = next.flatMap((row, i) =>
+      Object.entries(row.typed).map(([part, text]) => [`${path}.${i}.${part}`, text]),
+    );
+    onChange(
+      next.map((row) => row.document),
+      Object.fromEntries(cells),
+    );
+  };
+  const change = (key: string, part: string, text: string) =>
+    put(
+      rows.map((row) =>
+        row.key === key
+          ? { ...row, words: { ...row.words, [part]: text }, typed: { ...row.typed, [part]: text } }
+          : row,
+      ),
+    );
+  // A figure that nobody typed means another unit under another name, so it is shown as the bare number it is.
+  const rename = (key: string, part: string, name: string) =>
+    put(
+      rows.map((row) => {
+        if (row.key !== key) return row;
+        const bare = columns.flatMap(({ path: at }) =>
+          typeof row.document[at] === "number" && !(at in row.typed) ? [[at, String(row.document[at])]] : [],
+        );
+        return {
+          ...row,
+          document: { ...row.document, [part]: name },
+          words: { ...row.words, [part]: name, ...Object.fromEntries(bare) },
+        };
+      }),
+    );
+  const add = () => {
+    const free = first?.choices.find((one) => rows.every((row) => row.document[first.path] !== one));
+    const document = first ? { [first.path]: free ?? first.choices[0] } : {};
+    put([...rows, { key: crypto.randomUUID(), document, words: {}, typed: {} }]);
+  };
+  const nameOf = (row: Row, i: number) => String((first && row.document[first.path]) ?? i + 1);
+  return (
+    <>
+      {rows.length > 0 && (
+        <chakra.div overflowX="auto">
+          <chakra.table fontSize="14px" aria-label={label}>
+            <thead>
+              <tr>
+                {columns.map((column) => (
+                  <chakra.th
+                    key={column.path}
+                    textAlign="left"
+                    fontWeight="400"
+                    color="inkSoft"
+                    title={column.hint}
+                  >
+                    {column.label}
+                  </chakra.th>
+                ))}
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row, i) => (
+                <tr key={row.key}>
+                  {columns.map((column) => {
+                    const { path: part, drawn } = column;
+                    const at = `${path}.${i}.${part}`;
+                    if (drawn === "choice")
+                      return (
+                        <Cell key={part} minW="100px">
+                          <Choice
+                            name={at}
+                            aria-label={`${label} ${i + 1}, ${column.label}`}
+                            value={String(row.document[part] ?? column.assumed)}
+                            options={column.choices.map((one) => [one, one] as const)}
+                            onChoose={(name) => rename(row.key, part, name)}
+                          />
+                        </Cell>
+                      );
+                    return (
+                      <Cell key={part}>
+                        <chakra.input
+                          {...control}
+                          className="figure"
+                          minW="96px"
+                          autoComplete="off"
+                          name={at}
+                          aria-label={`${nameOf(row, i)}, ${column.label}`}
+                          aria-invalid={faults.some((one) => one.path === at) ? true : undefined}
+                          placeholder={column.assumed ? `${column.assumed}, assumed` : undefined}
+                          _placeholder={{ color: "inkSoft", opacity: 1, fontStyle: "italic" }}
+                          value={row.words[part] ?? ""}
+                          onChange={(event) => change(row.key, part, event.target.value)}
+                        />
+                      </Cell>
+                    );
+                  })}
+                  <Cell>
+                    <Action
+                      aria-label={`Remove ${nameOf(row, i)}`}
+                      onClick={() => put(rows.filter((one) => one.key !== row.key))}
+                    >
+                      Remove
+                    </Action>
+                  </Cell>
+                </tr>
+              ))}
+            </tbody>
+          </chakra.table>
+        </chakra.div>
+      )}
+      {faults.map(({ path: at, allowed }) => {
+        const [, i, part] = at.slice(path.length).split(".");
+        const row = rows[Number(i)];
+        const column = columns.find((one) => one.path === part);
+        return (
+          <Said key={at}>
+            {row && column ? `${nameOf(row, Number(i))}, ${column.label}: ${allowed}` : allowed}
+          </Said>
+        );
+      })}
+      <Action mt="1" onClick={add} disabled={first && rows.length >= first.choices.length}>
+        Add a row
+      </Action>
+    </>
+  );
+}
