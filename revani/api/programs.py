@@ -7,15 +7,14 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly
-from revani.core.documents import Shot
+from revani.core.documents import Shot, Step
+from revani.core.edit.apply import Edit
 from revani.core.edit.fitting import check_edited, compile_fitted
-from revani.core.edit.keys import MoveEdit, apply_move_edit
 from revani.core.edit.meter_reading import ReadingNote, noted
 from revani.core.edit.moves_to_begin_with import Preset, presets
 from revani.core.edit.subject import KINDS, Moving, Suggestion, suggest
-from revani.core.edit.wishes import LightKeyEdit, apply_light_key
-from revani.core.findings import Finding, FixEdit, Neighbour, apply_fix, judge
-from revani.core.findings.finding import Lens, Severity
+from revani.core.findings import AnyEdit, Finding, Neighbour, apply_any, judge
+from revani.core.findings.finding import Severity
 from revani.core.light.scene import check_reading
 from revani.core.program import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
@@ -26,10 +25,8 @@ from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, nigh
 from revani.core.shown.loom import Lanes, Readout, lanes, readout
 from revani.core.shown.loom_move import key_moments, turning_points
 from revani.core.shown.move_table import Table, move_table
-from revani.core.shown.sentence import Edit, Word, apply_edit, aside, key_words, sentence, speed_up_text, thing_words
+from revani.core.shown.sentence import Word, aside, key_words, sentence, speed_up_text, thing_words
 from revani.core.timing.law import Solution
-from revani.core.timing.pace import solved
-from revani.core.timing.start import starting_at
 from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import keys_from_csv, move_csv
 
@@ -40,15 +37,16 @@ class Ask(BaseModel):
     """A shot, and what was just typed into it."""
 
     shot: Shot
-    edits: list[Edit | LightKeyEdit | MoveEdit | FixEdit] = Field(default=[], max_length=20)
+    edits: list[AnyEdit] = Field(default=[], max_length=20)
     fit: bool = Field(False, description="Bring what cannot be had to the nearest that can, and say so.")
     rates: bool = Field(False, description="With speeds and accelerations of the axes.")
     neighbours: list[Neighbour] = Field(default=[], max_length=200, description="Shots that it is cut with.")
 
 
 class Offer(BaseModel):
-    """A fix that can be taken: the words on its button, and what it costs."""
+    """A fix that can be taken: its id, the words on its button, and what it costs."""
 
+    id: str
     label: str
     price: str
 
@@ -58,7 +56,7 @@ class Judgement(BaseModel):
 
     id: str
     severity: Severity
-    lens: Lens
+    step: Step
     sentence: str
     figures: str
     from_s: float | None
@@ -108,16 +106,8 @@ def planned(ask: Ask) -> Plan:
     """The plan of a shot after its edits."""
     shot, field = ask.shot, ""
     for edit in ask.edits:
-        if isinstance(edit, LightKeyEdit):
-            shot = apply_light_key(shot, edit, float(solved(shot).event_s))
-        elif isinstance(edit, MoveEdit):
-            shot = apply_move_edit(compile_fitted(shot), edit)
-        elif isinstance(edit, FixEdit):
-            shot = apply_fix(compile_fitted(shot), edit, ask.neighbours)
-        elif edit.field == "start" and (edit.text or "").strip().lower() == "now":
-            shot = starting_at(shot, time.time())
-        else:
-            shot, field = apply_edit(shot, edit), edit.field
+        shot = apply_any(shot, edit, ask.neighbours)
+        field = edit.field if isinstance(edit, Edit) else field
     check_reading(shot.light, time.time())
     program = compile_fitted(shot)
     brought: tuple[Misfit, ...] = ()
@@ -151,8 +141,9 @@ def _unfit(misfits: Sequence[Misfit]) -> list[Unfit]:
 
 def _judgement(one: Finding) -> Judgement:
     return Judgement(
-        id=one.id, severity=one.severity, lens=one.lens, sentence=one.sentence, figures=one.figures,
-        from_s=one.from_s, to_s=one.to_s, fixes=[Offer(label=fix.label, price=fix.price) for fix in one.fixes],
+        id=one.id, severity=one.severity, step=one.step, sentence=one.sentence, figures=one.figures,
+        from_s=one.from_s, to_s=one.to_s,
+        fixes=[Offer(id=fix.id, label=fix.label, price=fix.price) for fix in one.fixes],
     )  # fmt: skip
 
 

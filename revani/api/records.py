@@ -93,11 +93,11 @@ class Typed(BaseModel):
 
 
 @router.post("/forms/{kind}")
-async def read_form(kind: str, form: Typed) -> AnyGear | Place:
+async def read_form(kind: str, form: Typed) -> dict[str, Any]:
     """The document that a form stands for, to be saved; what was typed is read in the measures that are shown."""
     if kind not in RECORDS:
         raise Refusal("kind", f"One of: {', '.join(RECORDS)}.", kind)
-    return filled(RECORDS[kind], form.document, form.typed, chosen())  # type: ignore[return-value]
+    return said(filled(RECORDS[kind], form.document, form.typed, chosen()))
 
 
 @router.get("/gear")

@@ -16,12 +16,13 @@ def _row(one: Finding) -> dict[str, Any]:
     return {
         "id": one.id,
         "severity": one.severity,
-        "step": one.lens,
+        "step": one.step,
         "sentence": one.sentence,
         "figures": one.figures,
         "from_s": one.from_s,
         "to_s": one.to_s,
         "fixes": [
-            {"label": fix.label, "price": fix.price, "shot": fix.shot.model_dump(mode="json")} for fix in one.fixes
+            {"id": fix.id, "label": fix.label, "price": fix.price, "shot": fix.shot.model_dump(mode="json")}
+            for fix in one.fixes
         ],
     }

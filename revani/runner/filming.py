@@ -109,7 +109,8 @@ class Filmer(Shooter):
             if reached_turn:
                 due.pop(0)
                 if where and carrier:
-                    planned = carrier.planned(next_s - self._program.start_s)
+                    # Against the plan at the instant of the look, be that a moment late.
+                    planned = carrier.planned(where.at_s - self._program.start_s)
                     found.append({"at_s": where.at_s, "due_s": next_s, "planned": planned, "reached": reached(where)})
         return found
 

@@ -37,14 +37,14 @@ def test_a_plan_is_the_sentence_the_lanes_and_the_findings_of_one_compile(client
     assert plan["solved"]["interval_s"] == 1.2 and plan["shot"]["timing"]["interval_s"] == 1.2
     (finding,) = [one for one in plan["findings"] if one["id"] == "timing.interval-too-short"]
     assert len(plan["lanes"]["frames"]["at_s"]) == 400
-    fix = {"track": "fix", "finding": finding["id"], "label": finding["fixes"][0]["label"]}
+    fix = {"track": "fix", "finding": finding["id"], "fix": finding["fixes"][0]["id"]}
     after = client.post("/api/programs", json={"shot": plan["shot"], "edits": [fix]}).json()
     assert "timing.interval-too-short" not in [finding["id"] for finding in after["findings"]]
     # What is not offered, or not any more, is refused and says what is.
     gone = client.post("/api/programs", json={"shot": after["shot"], "edits": [fix]})
     assert gone.status_code == 422 and "not offered any more" in gone.json()["detail"]
-    other = client.post("/api/programs", json={"shot": plan["shot"], "edits": [fix | {"label": "Pray"}]})
-    assert other.json()["path"] == "fix" and finding["fixes"][0]["label"] in other.json()["detail"]
+    other = client.post("/api/programs", json={"shot": plan["shot"], "edits": [fix | {"fix": "pray"}]})
+    assert other.json()["path"] == "fix" and finding["fixes"][0]["id"] in other.json()["detail"]
 
 
 def test_thinned_lanes_stay_under_60_kb_compressed(client: httpx.Client) -> None:

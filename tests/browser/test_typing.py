@@ -216,7 +216,7 @@ def test_refusals_of_a_kit_stand_all_at_once_beside_their_fields(page: Page, cli
     page.click("button[type=submit]")
     told = page.wait(lambda d: len(found := d.find_elements(By.CSS_SELECTOR, "form [role=alert]")) == 3 and found)
     assert [one.text for one in told] == [
-        "At least the base ISO, 20,000.", "At most 2 h 00 min.", "Type a number.",
+        "At least the base ISO, 20,000.", "At most 2 h 00 min.", "Type a capacity such as 16 Wh.",
     ]  # fmt: skip
     assert page.driver.switch_to.active_element.get_attribute("name") == "iso_max"
     for name, text in (("iso_min", "100"), ("battery_wh", "14"), ("manual_shutter_max_s", "60")):

@@ -18,6 +18,7 @@ from revani.core.rehearsal.outcome import rehearse
 from revani.core.rehearsal.schools import compare_schools
 from revani.core.shown.loom import lanes, readout
 from revani.core.shown.sentence import aside, sentence
+from revani.exports.findings import findings_json
 from tests.core.legal import legal_shots
 
 
@@ -48,8 +49,8 @@ def every_number_is_finite(shot: Shot, program: Program, said: tuple[Finding, ..
     for number in (1, program.frame_count):
         assert readout(program, number)
     assert sentence(shot, program.timing) and aside(shot, program.timing)
+    finite(findings_json(program))
     for one in said:
-        finite(one.model_dump_json())
         assert not {"nan", "inf", "-inf"} & set((one.sentence + " " + one.figures).replace(",", " ").split())
 
 
@@ -68,6 +69,7 @@ def rank(one: Finding) -> int:
 def every_fix_mends(_shot: Shot, _program: Program, said: tuple[Finding, ...]) -> None:
     """It can be planned, and its finding is gone or milder."""
     for one in said:
+        assert len({fix.id for fix in one.fixes}) == len(one.fixes)
         for fix in one.fixes:
             again = compile_shot(Shot.model_validate_json(fix.shot.model_dump_json()))
             left = next((other for other in judge(again) if other.id == one.id), None)

@@ -9,13 +9,14 @@ from hypothesis import strategies as st
 
 from revani.core.documents import Filter, Light, LightKey, Move, Pace, School, Shot
 from revani.core.documents.timing import Timing
+from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.fields import field_of
 from revani.core.light.dials import show_shutter
 from revani.core.program import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.light_panel import filter_rows, night_rows, reading_told, stars_told
 from revani.core.shown.loom import lanes, readout
-from revani.core.shown.sentence import Edit, apply_edit, aside, key_words, sentence
+from revani.core.shown.sentence import aside, key_words, sentence
 from revani.core.timing.law import solve
 from revani.core.timing.pace import solved
 from tests.conftest import make_kit, make_shot

@@ -7,10 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from revani.core.documents import Filter, Light, LightKey, Pace, Shot
+from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.fields import FIELDS, field_of
 from revani.core.quantities.measures import measured_in
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.sentence import Edit, apply_edit, aside, key_words, sentence, thing_words
+from revani.core.shown.sentence import aside, key_words, sentence, thing_words
 from revani.core.timing.pace import solved
 from tests.conftest import make_shot
 from tests.core.moving import KILN, axis, key, rig

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from revani.core.documents import ClockStart, FilmTime, FrameNumber, Light, Pace, Shot
 from revani.core.documents.timing import Timing
+from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.keys import MoveEdit, apply_move_edit
 from revani.core.edit.moves_to_begin_with import presets
 from revani.core.findings import judge
@@ -20,7 +21,7 @@ from revani.core.program import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.loom_move import turning_points
 from revani.core.shown.move_table import move_table
-from revani.core.shown.sentence import Edit, apply_edit
+from revani.exports.findings import findings_json
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
 
 LIVE = Edit(field="move.kind", text="at live speed")
@@ -155,9 +156,10 @@ def test_a_key_has_bounds_and_says_them(name: str, value: float) -> None:
 
 def test_at_the_bounds_of_a_key_everything_is_judged_in_finite_numbers() -> None:
     far = shot_of(key(0, slide=-1e6, pan=-1e6), key(18_000, slide=1e6, pan=1e6, tilt=1e6))
-    for one in judge(compile_shot(far)):
+    program = compile_shot(far)
+    for one in judge(program):
         assert "inf" not in one.figures and "nan" not in one.figures
-        json.loads(one.model_dump_json(), parse_constant=pytest.fail)
+    json.loads(findings_json(program), parse_constant=pytest.fail)
 
 
 def test_a_key_that_is_set_next_to_a_frame_stands_on_it() -> None:

@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 
 from revani.core.documents import MOST_THINGS, MoveKey, Shot
+from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.keys import MoveEdit, apply_move_edit
 from revani.core.move.words import show_moment
 from revani.core.program import compile_shot
 from revani.core.quantities.measures import measured_in
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.sentence import Edit, apply_edit, aside, key_words, thing_words
+from revani.core.shown.sentence import aside, key_words, thing_words
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of
 
 

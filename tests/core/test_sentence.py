@@ -4,8 +4,10 @@ from hypothesis import strategies as st
 
 from revani.core.documents import Light, Shot
 from revani.core.documents.timing import Timing
+from revani.core.edit.apply import Edit, apply_edit
+from revani.core.edit.fields import FIELDS
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.sentence import FIELDS, Edit, apply_edit, sentence
+from revani.core.shown.sentence import sentence
 from revani.core.timing.law import solve
 from tests.conftest import make_shot
 

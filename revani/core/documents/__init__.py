@@ -4,7 +4,7 @@ They are the open JSON formats: a shot carries its kit and its place, so that th
 compiles anywhere. All are frozen; an edit makes a new one.
 """
 
-from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Gear, Name, Record
+from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, STEPS, Document, Gear, Name, Record, Step
 from revani.core.documents.gear import Body, Card, Filter, FocusMark, Lens
 from revani.core.documents.kinds import GEAR, RECORDS, AnyGear
 from revani.core.documents.kit import Kit
@@ -36,6 +36,7 @@ __all__ = [
     "LAST_YEAR",
     "MOST_THINGS",
     "RECORDS",
+    "STEPS",
     "AfterStart",
     "AimLock",
     "AnyGear",
@@ -73,6 +74,7 @@ __all__ = [
     "School",
     "Shot",
     "Start",
+    "Step",
     "SunEventName",
     "SunStart",
     "Thing",

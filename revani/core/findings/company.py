@@ -7,7 +7,7 @@ from fractions import Fraction
 from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.edit.retime import price, retimed
-from revani.core.findings.finding import Finding, Fix, usable
+from revani.core.findings.finding import Finding, Fix, named, usable
 from revani.core.program import Program
 from revani.core.quantities.units import Rate, plain_rate
 
@@ -40,22 +40,23 @@ def playback_rate_unlike(program: Program, neighbours: Sequence[Neighbour]) -> F
         playback_s=None, event_s=None,
     )  # fmt: skip
     like = [neighbour.name for neighbour in neighbours if neighbour.fps == usual]
-    return Finding(
-        id="company.playback-rate",
+    found = Finding(
         severity="mind",
-        lens="time",
         sentence=f"Its neighbours play at {plain_rate(usual)} fps, this one at {plain_rate(mine)}.",
         figures=f"{', '.join(like[:3])}{' and others' if len(like) > 3 else ''}: cut together, one of them stutters.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="same-frames",
                 label=f"{plain_rate(usual)} fps, same frames",
                 price=price(timing, keep_frames),
                 shot=keep_frames,
             ),
             Fix(
+                id="same-length",
                 label=f"{plain_rate(usual)} fps, same film length",
                 price=price(timing, keep_length),
                 shot=keep_length,
             ),
         ),
     )
+    return named("time", ("company.playback-rate",), found)

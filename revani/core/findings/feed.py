@@ -25,15 +25,15 @@ def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None
     sooner = retimed(
         shot, fps=timing.fps, interval_s=timing.interval_s, frame_count=frames, playback_s=None, event_s=None
     )
-    first = Fix(label=label, price=price(timing, sooner), shot=sooner)
+    first = Fix(id="stop-sooner", label=label, price=price(timing, sooner), shot=sooner)
     if shot.pace is not None or shot.live:
         return first, None
     wider_s = ceil_to(timing.event_s / frames, shot.kit.body.controller_tick_s)
     wider = retimed(shot, fps=timing.fps, interval_s=wider_s, event_s=timing.event_s, frame_count=None, playback_s=None)
-    return first, Fix(label="Further apart, same hours", price=price(timing, wider), shot=wider)
+    return first, Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
 
-@finding
+@finding("feed", "feed.card-small")
 def card_too_small(program: Program) -> Finding | None:
     """What is written does not fit on the card, or leaves less than its reserve."""
     kit, n, live = program.shot.kit, program.frame_count, program.shot.live
@@ -55,18 +55,16 @@ def card_too_small(program: Program) -> Finding | None:
     )
     fits = duration(round(whole * float(program.timing.interval_s))) if live else f"{whole:,}"
     return Finding(
-        id="feed.card-small",
         severity="fix" if full else "mind",
-        lens="feed",
         sentence=f"{kit.card.name} is full at {at}." if full else f"{kit.card.name} keeps under a tenth free.",
         figures=f"{what} are {gigabytes(float(written[-1]))}; {fits} fit.",
-        fixes=usable(sooner, wider),
+        offer=lambda: usable(sooner, wider),
         from_s=float(program.at_s[whole]) if full else None,
         to_s=program.end_s if full else None,
     )
 
 
-@finding
+@finding("feed", "feed.battery-short")
 def battery_too_short(program: Program) -> Finding | None:
     """The battery ends before the shot does, or with less than the margin that weather takes."""
     left = float(program.battery_left[-1])
@@ -83,9 +81,7 @@ def battery_too_short(program: Program) -> Finding | None:
     sooner, _ = _fewer_frames(program, frames, "Stop with the margin")
     wider = _wider_for_battery(program)
     return Finding(
-        id="feed.battery-short",
         severity="fix" if empty else "mind",
-        lens="feed",
         sentence=f"The battery of {body.name} ends at {clock}."
         if empty
         else "The battery lasts, but without its margin.",
@@ -95,7 +91,7 @@ def battery_too_short(program: Program) -> Finding | None:
             if empty
             else f"{left:.0%} is left, and {MARGIN:.0%} is what cold and age may take."
         ),
-        fixes=usable(sooner, wider),
+        offer=lambda: usable(sooner, wider),
         from_s=float(program.at_s[ends]) if empty else None,
         to_s=program.end_s if empty else None,
     )
@@ -115,10 +111,10 @@ def _wider_for_battery(program: Program) -> Fix | None:
     wider = retimed(
         shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
     )
-    return Fix(label="Further apart, same hours", price=price(timing, wider), shot=wider)
+    return Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
 
-@finding
+@finding("feed", "feed.mover-battery")
 def mover_battery_too_short(program: Program) -> Finding | None:
     """A mover's own battery ends before the shot does, or with less than the margin."""
     shot, motion, event_s = program.shot, program.motion, float(program.timing.event_s)
@@ -130,22 +126,20 @@ def mover_battery_too_short(program: Program) -> Finding | None:
     ends = supply.ends_at
     needs_wh = (1 - float(supply.left[-1])) * supply.gives_wh
     stepwise = Fix(
-        label="Shoot, move, settle",
+        id="stepwise", label="Shoot, move, settle",
         price="it moves between frames alone; travel and settling are taken from the shutter",
         shot=shot.with_move(kind="stepwise"),
     ) if motion and motion.path.move.kind == "continuous" else None  # fmt: skip
     sooner, _ = _fewer_frames(program, int((supply.left >= MARGIN).sum()), "Stop with the margin")
     return Finding(
-        id="feed.mover-battery",
         severity="mind" if ends is None else "fix",
-        lens="feed",
         sentence=f"The battery of {mover.name} lasts, but without its margin."
         if ends is None
         else f"The battery of {mover.name} ends at {program.local(float(program.at_s[ends])):%H:%M}.",
         figures=f"{decimals(needs_wh, 1)} Wh are drawn, {duration(round(moving_s))} moving and "
         f"{duration(round(event_s - moving_s))} holding; {decimals(float(mover.battery_wh or 0), 1)} Wh give "
         f"{float(cold(shot.place.temperature_c)):.0%} at {TEMPERATURE.show(shot.place.temperature_c, 0)}.",
-        fixes=usable(
+        offer=lambda: usable(
             stepwise if stepwise and milder(stepwise.shot, _mover_draws, -float(supply.left[-1])) else None, sooner
         ),
         from_s=None if ends is None else float(program.at_s[ends]),
@@ -158,7 +152,7 @@ def _mover_draws(program: Program) -> float:
     return max(-float(one.left[-1]) for one in program.supplies if one.carries)
 
 
-@finding
+@finding("feed", "feed.card-slow")
 def card_too_slow_for_the_film(program: Program) -> Finding | None:
     """A film at live speed is written as it comes; a card that is slower than its bit rate breaks it off."""
     kit = program.shot.kit
@@ -166,25 +160,21 @@ def card_too_slow_for_the_film(program: Program) -> Finding | None:
     if not program.shot.live or needs <= kit.card.write_mb_s:
         return None
     return Finding(
-        id="feed.card-slow",
         severity="stop",
-        lens="feed",
         sentence=f"{kit.card.name} is too slow for this film.",
         figures=f"{decimals(kit.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s; it writes "
         f"{decimals(kit.card.write_mb_s, 1)} MB/s. The recording breaks off after seconds: take a faster card.",
     )
 
 
-@finding
+@finding("feed", "feed.no-sign")
 def nobody_knows(program: Program) -> Finding | None:
     """The body does not say whether it is really taking frames."""
     body = program.shot.kit.body
     if body.reports_recording:
         return None
     return Finding(
-        id="feed.no-sign",
         severity="mind",
-        lens="feed",
         sentence=f"{body.name} does not say whether it really records.",
         figures="After the first frames, look at its card or its screen before you leave; "
         "a controller cannot know that a picture was kept.",

@@ -1,66 +1,103 @@
 """What a finding is, and the register of the rules that make them."""
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property, wraps
 from typing import Literal
 
-from revani.core.documents import AfterStart, Document, Shot
+from revani.core.documents import AfterStart, Document, Shot, Step
 from revani.core.light.exposing import check_settings
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.pace import solved
 
 Severity = Literal["stop", "fix", "mind", "good"]
-Lens = Literal["time", "light", "move", "feed"]
 WORST_FIRST: tuple[Severity, ...] = ("stop", "fix", "mind", "good")
 
 
 class Fix(Document):
-    """A changed shot, the words on its button, and what it costs."""
+    """A changed shot, the words on its button, and what it costs. `id` is its own among those of its finding."""
 
+    id: str
     label: str
     price: str
     shot: Shot
 
 
-class Finding(Document):
+@dataclass(frozen=True)
+class Finding:
     """A judgement: a plain sentence, the figures behind it, and fixes where there are any.
 
-    `lens` is the step of the job that it belongs to; `from_s`, `to_s` is the part of the shot that
-    it speaks of (seconds since 1970 UTC), where it is not the whole.
+    `id` and `step`, the step of the job that it belongs to, are those of its rule. `offer` works the fixes out,
+    which is done when they are asked for; `from_s`, `to_s` is the part of the shot that it speaks of (seconds
+    since 1970 UTC), where it is not the whole.
     """
 
-    id: str
     severity: Severity
-    lens: Lens
     sentence: str
     figures: str = ""
-    fixes: tuple[Fix, ...] = ()
+    offer: Callable[[], tuple[Fix, ...]] = tuple
     from_s: float | None = None
     to_s: float | None = None
+    id: str = ""
+    step: Step = "time"
+
+    @cached_property
+    def fixes(self) -> tuple[Fix, ...]:
+        """What can be done about it, each with an id of its own."""
+        return self.offer()
 
 
 class FixEdit(Document):
-    """Taking a fix: that of a finding, by the words on its button."""
+    """Taking a fix: that of a finding, by its id."""
 
     track: Literal["fix"] = "fix"
     finding: str
-    label: str
+    fix: str
 
 
-Rule = Callable[[Program], Finding | None]
-_RULES: list[Rule] = []
+Judge = Callable[[Program], Finding | None]
 
 
-def finding(rule: Rule) -> Rule:
-    """Register a rule."""
-    _RULES.append(rule)
-    return rule
+@dataclass(frozen=True)
+class Rule:
+    """A registered rule: what it may say, for which step of the job."""
+
+    step: Step
+    ids: tuple[str, ...]
+    judge: Judge
+
+
+RULES: list[Rule] = []
+
+
+def named(step: Step, ids: tuple[str, ...], found: Finding | None) -> Finding | None:
+    """A finding with the step and the id of its rule, the first where it names none."""
+    if found is None:
+        return None
+    if found.id and found.id not in ids:
+        raise ValueError(f"{found.id} is none of {', '.join(ids)}")
+    return replace(found, id=found.id or ids[0], step=step)
+
+
+def finding(step: Step, *ids: str) -> Callable[[Judge], Judge]:
+    """Register a rule, its step of the job and the ids of what it may say; the first is said where it names none."""
+
+    def register(judge: Judge) -> Judge:
+        @wraps(judge)
+        def judged(program: Program) -> Finding | None:
+            return named(step, ids, judge(program))
+
+        RULES.append(Rule(step, ids, judged))
+        return judged
+
+    return register
 
 
 def judge_alone(program: Program) -> list[Finding]:
     """What the registered rules say of a program, in the order of the rules."""
-    return [result for rule in _RULES if (result := rule(program)) is not None]
+    return [result for rule in RULES if (result := rule.judge(program)) is not None]
 
 
 def usable(*fixes: Fix | None) -> tuple[Fix, ...]:

@@ -19,7 +19,7 @@ _HALF_STOP = 0.5
 _BEFORE_S = 300.0
 
 
-@finding
+@finding("light", "light.sun-in-frame")
 def sun_in_the_frame(program: Program) -> Finding | None:
     """The sun stands in the picture, and so on the sensor."""
     if program.shot.light.cloud == "overcast" or program.sun_altitude_deg.max() < -1:
@@ -30,9 +30,7 @@ def sun_in_the_frame(program: Program) -> Finding | None:
     total = sum(one.to_s - one.from_s for one in stays)
     nd = stack_stops(program.shot)
     return Finding(
-        id="light.sun-in-frame",
         severity="mind",
-        lens="light",
         sentence=f"The sun stands in the picture from {program.local(stays[0].from_s):%H:%M} "
         f"to {program.local(stays[-1].to_s):%H:%M}.",
         figures=f"{duration(round(total / 60) * 60)} on the sensor"
@@ -44,7 +42,7 @@ def sun_in_the_frame(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("light", "light.filter-change")
 def filter_comes_off(program: Program) -> Finding | None:
     """Hands are in the picture while a filter is taken off."""
     off = off_at_s(program.shot, program.start_s)
@@ -54,9 +52,7 @@ def filter_comes_off(program: Program) -> Finding | None:
     if not hurt:
         return None
     return Finding(
-        id="light.filter-change",
         severity="mind",
-        lens="light",
         sentence=f"Taking the filter off at {program.local(off):%H:%M} spoils {count(hurt, 'frame')}.",
         figures=f"It takes about {duration(CHANGE_S)} with cold hands; the framing must not move. "
         "Cut them out, or let the film have them.",
@@ -65,7 +61,7 @@ def filter_comes_off(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("light", "light.filter-too-long")
 def filter_stays_too_long(program: Program) -> Finding | None:
     """A filter is still on when the light has become too little for it."""
     shot = program.shot
@@ -79,6 +75,7 @@ def filter_stays_too_long(program: Program) -> Finding | None:
     off_s = float(program.at_s[first]) - _BEFORE_S
     if off_s <= program.start_s:
         fix = Fix(
+            id="without",
             label="Begin without it",
             price="nothing is taken away from the light, by day neither",
             shot=lit(shot, filters=[], filters_off=None),
@@ -86,38 +83,36 @@ def filter_stays_too_long(program: Program) -> Finding | None:
     else:
         when = moment_at(program, off_s)
         fix = Fix(
+            id="off-earlier",
             label=f"Take it off at {program.local(off_s):%H:%M}",
             price=f"somebody must be there, {show_start(when, shot.place)}",
             shot=lit(shot, filters_off=when.model_dump()),
         )
     return Finding(
-        id="light.filter-too-long",
         severity="fix",
-        lens="light",
         sentence=f"With the filter on, {count(int(short.sum()), 'frame')} come out too dark.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M}, up to "
         f"{in_stops(-float(program.exposures.error_stops[short].min()))} short.",
-        fixes=usable(fix),
+        offer=lambda: usable(fix),
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(short[::-1]))]),
     )
 
 
-@finding
+@finding("light", "light.filter-stays")
 def filter_off_at_no_time(program: Program) -> Finding | None:
     """The filter is meant to come off, but only after the shot."""
     off = off_at_s(program.shot, program.start_s)
     if off is None or off < program.end_s:
         return None
     return Finding(
-        id="light.filter-stays",
         severity="mind",
-        lens="light",
         sentence="The filter stays on for the whole shot.",
         figures=f"It would come off at {program.local(off):%H:%M on %-d %b}; the shot ends at "
         f"{program.local(program.end_s):%H:%M on %-d %b}.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="stays-on",
                 label="It stays on",
                 price="nothing changes but what is said",
                 shot=lit(program.shot, filters_off=None),
@@ -134,7 +129,7 @@ def _too_short(program: Program) -> NDArray[np.bool_]:
     return np.asarray((wanted - program.nd_stops > 1) & (wanted > 1))
 
 
-@finding
+@finding("light", "light.angle")
 def angle_not_reached(program: Program) -> Finding | None:
     """The wanted shutter angle is not reached by day without a filter, or with the one that is on."""
     shot = program.shot
@@ -155,6 +150,7 @@ def angle_not_reached(program: Program) -> Finding | None:
             words = f"off again at {program.local(float(program.at_s[best.off_frame])):%H:%M}"
         names = " and ".join(one.name for one in best.filters)
         fix = Fix(
+            id="filters",
             label=f"Begin with {names}",
             price=f"{in_stops(best.stops)}; right for {count(best.frames_near, 'frame')}; {words}",
             shot=lit(shot, **change),
@@ -162,18 +158,19 @@ def angle_not_reached(program: Program) -> Finding | None:
         if not milder(fix.shot, lambda one: float(_too_short(one).sum()), float(short.sum())):
             fix = None
     later = Fix(
-        label="Add blur later, in software", price="short shutters stay as they are", shot=lit(shot, angle_deg=None)
+        id="blur-later",
+        label="Add blur later, in software",
+        price="short shutters stay as they are",
+        shot=lit(shot, angle_deg=None),
     )
     first = int(np.argmax(short))
     return Finding(
-        id="light.angle",
         severity="mind",
-        lens="light",
         sentence=f"A shutter angle of {decimals(shot.light.angle_deg, 0)}° wants "
         f"{in_stops(float(wanted[short].max()))} of filter.",
         figures=f"Without, {count(int(short.sum()), 'frame')} are as short as "
         f"{show_shutter(float(program.exposures.shutter_s[short].min()))}: moving things will stutter.",
-        fixes=usable(fix, later),
+        offer=lambda: usable(fix, later),
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(short[::-1]))]),
     )

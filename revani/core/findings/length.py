@@ -56,14 +56,14 @@ def _into(window: Window, program: Program, name: str, outside: Callable[[Progra
     fixes: list[Fix | None] = []
     if fits:
         when = f"{program.local(max(window.from_s, min(program.start_s, window.to_s - float(timing.event_s)))):%H:%M}"
-        fixes.append(Fix(label=f"Start at {when}", price="the film stays as it is", shot=moved))
+        fixes.append(Fix(id="start-then", label=f"Start at {when}", price="the film stays as it is", shot=moved))
     if timing.interval_s <= room_s < timing.event_s:
         # A minute less, for the start is on a whole one.
         shorter = retimed(
             _starting(shot, program, begin), fps=timing.fps, interval_s=timing.interval_s,
             event_s=Fraction(max(int(room_s) - 60, ceil(timing.interval_s))), playback_s=None, frame_count=None,
         )  # fmt: skip
-        fixes.append(Fix(label=f"Stop when {name} ends", price=price(timing, shorter), shot=shorter))
+        fixes.append(Fix(id="stop-then", label=f"Stop when {name} ends", price=price(timing, shorter), shot=shorter))
     tick = shot.kit.body.controller_tick_s
     denser = floor(Fraction(max(int(room_s) - 60, 0)) / timing.frame_count / tick) * tick
     possible = denser >= max(shortest_possible_s(program), ceil_to(tick, tick))
@@ -74,6 +74,7 @@ def _into(window: Window, program: Program, name: str, outside: Callable[[Progra
         )  # fmt: skip
         fixes.append(
             Fix(
+                id="denser",
                 label=f"A frame every {duration(denser)}",
                 price=price(timing, faster),
                 shot=faster,
@@ -114,7 +115,7 @@ def _time_beside(program: Program, window: Window | None) -> float:
     return max(window.from_s - program.start_s, 0.0) + max(program.end_s - window.to_s, 0.0)
 
 
-@finding
+@finding("time", "time.longer-than-dark", "time.no-dark")
 def longer_than_the_dark(program: Program) -> Finding | None:
     """A shot of stars reaches into twilight, or needs more dark than any night there has."""
     if not program.shot.needs_dark:
@@ -124,7 +125,6 @@ def longer_than_the_dark(program: Program) -> Finding | None:
         return Finding(
             id="time.no-dark",
             severity="stop",
-            lens="time",
             sentence="It does not get dark here on this date.",
             figures=f"The sun goes down to {program.sky.sun(program.sky.grid_s).altitude_deg.min():.1f}° "
             "at its lowest; stars need −12° or less. Choose another date.",
@@ -137,19 +137,17 @@ def longer_than_the_dark(program: Program) -> Finding | None:
         f"{duration(round(over))} {word} the dark" for over, word in ((early, "before"), (late, "after")) if over > 30
     ]
     return Finding(
-        id="time.longer-than-dark",
         severity="fix",
-        lens="time",
         sentence=f"{count(outside, 'frame')} fall outside the dark.",
         figures=f"Dark from {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}, "
         f"{duration(round(window.to_s - window.from_s))}; the shot runs {' and '.join(parts)}.",
-        fixes=_into(window, program, "the dark", lambda one: _frames_beside(one, _dark_of(one))),
+        offer=lambda: _into(window, program, "the dark", lambda one: _frames_beside(one, _dark_of(one))),
         from_s=program.start_s if early > 30 else window.to_s,
         to_s=program.end_s if late > 30 else window.from_s,
     )
 
 
-@finding
+@finding("time", "time.outside-window")
 def longer_than_the_window(program: Program) -> Finding | None:
     """The place is open to people for certain hours only."""
     window = _best(place_windows(program), program)
@@ -157,14 +155,14 @@ def longer_than_the_window(program: Program) -> Finding | None:
         return None
     reason = program.shot.place.window.reason if program.shot.place.window else ""
     return Finding(
-        id="time.outside-window",
         severity="fix",
-        lens="time",
         sentence=f"The shot does not fit into the hours of {program.shot.place.name}.",
         figures=f"Open {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}"
         + (f" ({reason})" if reason else "")
         + f"; the shot runs {program.local(program.start_s):%H:%M} to {program.local(program.end_s):%H:%M}.",
-        fixes=_into(window, program, "the window", lambda one: _time_beside(one, _best(place_windows(one), one))),
+        offer=lambda: _into(
+            window, program, "the window", lambda one: _time_beside(one, _best(place_windows(one), one))
+        ),
         from_s=window.to_s if program.end_s > window.to_s else program.start_s,
         to_s=program.end_s if program.end_s > window.to_s else window.from_s,
     )
@@ -173,7 +171,7 @@ def longer_than_the_window(program: Program) -> Finding | None:
 _A_DAY_S = 86_400
 
 
-@finding
+@finding("time", "time.over-a-day")
 def longer_than_a_day(program: Program) -> Finding | None:
     """An event over a day and a night is seldom meant, and never by those who type a film length."""
     timing = program.timing
@@ -188,19 +186,17 @@ def longer_than_a_day(program: Program) -> Finding | None:
             program.shot, fps=timing.fps, interval_s=denser, frame_count=timing.frame_count, event_s=None,
             playback_s=None,
         )  # fmt: skip
-        faster = Fix(label=f"A frame every {duration(denser)}", price=price(timing, shot), shot=shot)
+        faster = Fix(id="denser", label=f"A frame every {duration(denser)}", price=price(timing, shot), shot=shot)
     if program.shot.pace is None and frames >= 1:
         shot = retimed(
             program.shot, fps=timing.fps, interval_s=timing.interval_s, frame_count=frames, event_s=None,
             playback_s=None,
         )  # fmt: skip
-        shorter = Fix(label="Stop after a day", price=price(timing, shot), shot=shot)
+        shorter = Fix(id="stop-after-a-day", label="Stop after a day", price=price(timing, shot), shot=shot)
     return Finding(
-        id="time.over-a-day",
         severity="mind",
-        lens="time",
         sentence=f"This takes {duration(timing.event_s)}: more than a day and a night.",
         figures=f"{count(timing.frame_count, 'frame')}, one every {duration(timing.interval_s)}, from "
         f"{program.local(program.start_s):%H:%M on %-d %b} to {program.local(program.end_s):%H:%M on %-d %b}.",
-        fixes=usable(faster, shorter),
+        offer=lambda: usable(faster, shorter),
     )

@@ -65,7 +65,7 @@ def _roomier(program: Program, shutter_s: Fraction, label: str) -> Fix | None:
         lit(program.shot, shutter_s=wanted), fps=timing.fps,
         interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None,
     )  # fmt: skip
-    return Fix(label=label.format(duration(interval)), price=price(timing, shot), shot=shot)
+    return Fix(id="longer-interval", label=label.format(duration(interval)), price=price(timing, shot), shot=shot)
 
 
 def _cut(program: Program) -> float:
@@ -74,7 +74,7 @@ def _cut(program: Program) -> float:
     return float(cut[cut > 0.0015].sum())
 
 
-@finding
+@finding("light", "exposure.shutter-capped")
 def shutter_capped_by_interval(program: Program) -> Finding | None:
     """The interval leaves no room for the shutter that the light asks for."""
     if program.shot.light.school == "fixed":
@@ -93,6 +93,7 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
         _cut,
         _roomier(program, longest, "A frame every {}"),
         Fix(
+            id="shutter-stops",
             label=f"Let the shutter stop at {show_shutter(float(stay))}",
             price="the frames stay as they are; the sentence says what happens",
             shot=lit(program.shot, shutter_s=stay),
@@ -101,20 +102,18 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
         else None,
     )
     return Finding(
-        id="exposure.shutter-capped",
         severity="mind",
-        lens="light",
         sentence=f"The interval cuts the shutter at {show_shutter(room)}.",
         figures=f"{count(int(short.sum()), 'frame')} want up to {show_shutter(float(wanted.max()))}, but every "
         f"{duration(round(float(program.slot_s[at]), 3))} leaves {show_shutter(room)}"
         + (f"; ISO rises by {in_stops(rise)}." if rise >= 0.05 else "."),
-        fixes=fixes,
+        offer=lambda: fixes,
         from_s=float(program.at_s[np.argmax(short)]),
         to_s=float(program.at_s[program.frame_count - 1 - np.argmax(short[::-1])]),
     )
 
 
-@finding
+@finding("light", "exposure.manual-limit")
 def manual_shutter_limit(program: Program) -> Finding | None:
     """The body cannot hold its shutter as long as the sentence says."""
     body, light = program.shot.kit.body, program.shot.light
@@ -131,22 +130,22 @@ def manual_shutter_limit(program: Program) -> Finding | None:
     if light.school == "fixed" and light.iso < body.iso_max:
         iso = min(iso, body.iso_max)
         brighter = Fix(
+            id="shorter-and-iso",
             label=f"{show_shutter(float(limit))} at ISO {iso}",
             price=f"{in_stops(np.log2(iso / light.iso))} more grain",
             shot=lit(program.shot, shutter_s=limit, iso=iso),
         )
     plain = Fix(
+        id="shorter-shutter",
         label=f"Up to {show_shutter(float(limit))}",
         price="the frames stay as they are; the sentence says what happens",
         shot=lit(program.shot, shutter_s=limit),
     )
     return Finding(
-        id="exposure.manual-limit",
         severity="fix" if light.school == "fixed" else "mind",
-        lens="light",
         sentence=f"{body.name} holds its shutter for {show_shutter(float(limit))} at most in manual.",
         figures=f"{show_shutter(float(light.shutter_s))} are wanted: {in_stops(lost)} less light a frame.",
-        fixes=usable(brighter, plain),
+        offer=lambda: usable(brighter, plain),
     )
 
 
@@ -176,7 +175,7 @@ def _brightness(program: Program) -> float:
     return float(error[error >= BAD_STOPS].sum())
 
 
-@finding
+@finding("light", "exposure.too-dark")
 def frames_too_dark(program: Program) -> Finding | None:
     """Part of the shot comes out dark because shutter and ISO stand at their limits."""
     error = program.exposures.error_stops
@@ -190,15 +189,13 @@ def frames_too_dark(program: Program) -> Finding | None:
     exposures, light = program.exposures, program.shot.light
     at = first + int(np.argmin(error[first : last + 1]))
     return Finding(
-        id="exposure.too-dark",
         severity="stop" if clipped else "fix",
-        lens="light",
         sentence=f"The darkest {_spoken((last - first + 1) * interval)} come out {in_stops(worst)} short.",
         figures=f"Shutter stands at {show_shutter(float(exposures.shutter_s[at]))}, "
         f"ISO at {marked_iso(float(exposures.iso[at]))}, from {program.local(float(program.at_s[first])):%H:%M} "
         f"to {program.local(float(program.at_s[last])):%H:%M}"
         + (f"; {count(clipped, 'frame')} will be black." if clipped else "."),
-        fixes=helping(
+        offer=lambda: helping(
             program,
             _darkness,
             _follow_the_light(program, True) if light.school == "fixed" else _open_iso(program, worst, bad),
@@ -219,6 +216,7 @@ def _follow_the_light(program: Program, brighter: bool) -> Fix | None:
     if brighter and longest * ceiling <= light.shutter_s * light.iso:
         return None
     return Fix(
+        id="follow-the-light",
         label="Let the shutter follow the light",
         price=f"every frame has its own exposure, up to {show_shutter(float(longest))} and ISO {ceiling}",
         shot=lit(
@@ -243,6 +241,7 @@ def _open_iso(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | N
         return None
     grain = float(np.log2(iso / now))
     return Fix(
+        id="more-iso",
         label=f"Hold ISO {iso}" if held else f"Open ISO to {iso}",
         price=f"{in_stops(grain)} more grain in {count(int(bad.sum()), 'frame')}",
         shot=lit(program.shot, iso=iso, iso_ceiling=max(iso, light.iso_ceiling))
@@ -262,6 +261,7 @@ def _open_aperture(program: Program, stops: float) -> Fix | None:
     aperture = next((one for one in reversed(choices) if true_aperture(one) <= wanted * 1.01), choices[0])
     gain = 2 * float(np.log2(true_aperture(light.aperture) / true_aperture(aperture)))
     return Fix(
+        id="open-aperture",
         label=f"Open to f/{aperture:g}",
         price=f"{in_stops(gain)}; less is sharp in depth",
         shot=lit(program.shot, aperture=aperture, aperture_open=_no_wider(light, aperture)),
@@ -290,6 +290,7 @@ def _longer_shutter(program: Program, stops: float) -> Fix | None:
         return None
     if float(longest) <= float(program.shutter_room_s.min()):
         return Fix(
+            id="longer-shutter",
             label=f"Let the shutter go to {show_shutter(float(longest))}",
             price="stars trail further in each frame",
             shot=lit(program.shot, shutter_s=longest),
@@ -297,7 +298,7 @@ def _longer_shutter(program: Program, stops: float) -> Fix | None:
     return _roomier(program, longest, "A frame every {}, with a longer shutter")
 
 
-@finding
+@finding("light", "exposure.too-bright")
 def frames_too_bright(program: Program) -> Finding | None:
     """Part of the shot comes out bright: the shutter cannot be shorter, or the exposure is held."""
     error = program.exposures.error_stops
@@ -316,9 +317,7 @@ def frames_too_bright(program: Program) -> Finding | None:
         _filter_on(program, worst, bad),
     )
     return Finding(
-        id="exposure.too-bright",
         severity="stop" if clipped > program.frame_count / 20 else "fix",
-        lens="light",
         sentence=f"The brightest {_spoken((last - first + 1) * float(program.timing.interval_s))} "
         f"come out {in_stops(worst)} over.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M} to "
@@ -326,7 +325,7 @@ def frames_too_bright(program: Program) -> Finding | None:
         f"at {show_shutter(float(program.exposures.shutter_s[first]))}"
         + (f"; {count(clipped, 'frame')} will be white." if clipped else ".")
         + ("" if fixes else f" A filter of {ceil(worst)} stops would take it away."),
-        fixes=fixes,
+        offer=lambda: fixes,
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[last]),
     )
@@ -340,6 +339,7 @@ def _lower_iso(program: Program, stops: float) -> Fix | None:
     lower = [iso for iso in ISOS if body.iso_min <= iso < light.iso]
     iso = next((one for one in reversed(lower) if true_iso(one) <= wanted * 1.01), body.iso_min)
     return Fix(
+        id="less-iso",
         label=f"{'Hold' if light.school in ('fixed', 'aperture priority') else 'Begin at'} ISO {iso}",
         price=f"{in_stops(float(np.log2(light.iso / iso)))} less light is wanted, and less grain",
         shot=lit(program.shot, iso=iso),
@@ -359,6 +359,7 @@ def _close_aperture(program: Program, stops: float) -> Fix | None:
     aperture = next((one for one in narrower if true_aperture(one) >= wanted * 0.99), narrower[-1])
     lost = 2 * float(np.log2(true_aperture(aperture) / true_aperture(light.aperture)))
     return Fix(
+        id="close-aperture",
         label=f"Close to f/{aperture:g}",
         price=f"the dark end loses {in_stops(lost)} too",
         shot=lit(program.shot, aperture=aperture),
@@ -375,6 +376,7 @@ def _filter_on(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | 
     last = program.frame_count - 1 - int(np.argmax(bad[::-1]))
     off = None if last == program.frame_count - 1 else moment_at(program, float(program.at_s[last + 1]))
     return Fix(
+        id="filter-on",
         label=f"Begin with {one.name}",
         price=f"{in_stops(one.stops)}"
         + (f"; off again at {program.local(float(program.at_s[last + 1])):%H:%M}" if off else "; it stays on"),

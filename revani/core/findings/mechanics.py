@@ -1,5 +1,7 @@
 """What the mechanics of a rig will make of a move: stairs, play, weight, slope, jumps."""
 
+from functools import partial
+
 import numpy as np
 
 from revani.core.documents import AfterStart, AxisName
@@ -12,7 +14,7 @@ from revani.core.quantities.units import count, decimals, duration
 from revani.core.sky.sun_and_moon import Array
 
 
-@finding
+@finding("move", "move.staircase")
 def staircase(program: Program) -> Finding | None:
     """Frames are so close that an axis stands still for several, then steps."""
     motion = program.motion
@@ -35,19 +37,18 @@ def staircase(program: Program) -> Finding | None:
                 program.shot, fps=timing.fps, frame_count=fewer, interval_s=timing.event_s / fewer, event_s=None,
                 playback_s=None,
             )  # fmt: skip
+            fix = Fix(id="fewer-frames", label="Fewer frames, a step each", price=price(timing, wider), shot=wider)
             return Finding(
-                id="move.staircase",
                 severity="mind",
-                lens="move",
                 sentence=f"{name.capitalize()} will climb in stairs: a step every "
                 f"{decimals(axis.step / usual, 1)} frames.",
                 figures=f"{show(name, usual)} a frame are wanted, its smallest step is {show(name, axis.step)}.",
-                fixes=usable(Fix(label="Fewer frames, a step each", price=price(timing, wider), shot=wider)),
+                offer=partial(usable, fix),
             )
     return None
 
 
-@finding
+@finding("move", "move.backlash")
 def backlash_on_turning(program: Program) -> Finding | None:
     """An axis turns round and first takes up its play."""
     motion = program.motion
@@ -61,9 +62,7 @@ def backlash_on_turning(program: Program) -> Finding | None:
         if turns:
             seen = abs(_px_per_unit(program, name)) * axis.backlash
             return Finding(
-                id="move.backlash",
                 severity="mind",
-                lens="move",
                 sentence=f"{name.capitalize()} turns round {count(turns, 'time')} and loses "
                 f"{show(name, axis.backlash)}.",
                 figures=f"That is {decimals(seen, 1)} px in the picture each time, until the play is taken up; "
@@ -104,7 +103,7 @@ def _px_per_unit(program: Program, axis: AxisName) -> float:
     return float(focal / nearest) if axis in ("slide", "lift") else 0.0
 
 
-@finding
+@finding("move", "move.payload")
 def too_heavy(program: Program) -> Finding | None:
     """A mover carries more than it may."""
     kit = program.shot.kit
@@ -112,9 +111,7 @@ def too_heavy(program: Program) -> Finding | None:
     for mover in reversed(kit.movers):
         if above > mover.payload_kg:
             return Finding(
-                id="move.payload",
                 severity="stop",
-                lens="move",
                 sentence=f"{mover.name} carries {WEIGHT.show(above, 1)} "
                 f"and may carry {WEIGHT.show(mover.payload_kg, 1)}.",
                 figures="Motors slip and lose their place; take a lighter body or lens, or a stronger mover.",
@@ -123,7 +120,7 @@ def too_heavy(program: Program) -> Finding | None:
     return None
 
 
-@finding
+@finding("move", "move.incline")
 def too_steep(program: Program) -> Finding | None:
     """The slider stands steeper than it climbs."""
     move = program.shot.move
@@ -131,25 +128,22 @@ def too_steep(program: Program) -> Finding | None:
         return None
     for mover in program.shot.kit.movers:
         if any(axis.name == "slide" for axis in mover.axes) and move.incline_deg > mover.incline_deg:
+            flatter = program.shot.with_move(incline_deg=mover.incline_deg)
+            fix = Fix(
+                id="less-steep", label=f"Set it up at {decimals(mover.incline_deg, 0)}°",
+                price="the camera rises less", shot=flatter,
+            )  # fmt: skip
             return Finding(
-                id="move.incline",
                 severity="stop",
-                lens="move",
                 sentence=f"{mover.name} climbs {decimals(mover.incline_deg, 0)}°, "
                 f"not {decimals(move.incline_deg, 0)}°.",
                 figures="Under load it would run back.",
-                fixes=usable(
-                    Fix(
-                        label=f"Set it up at {decimals(mover.incline_deg, 0)}°",
-                        price="the camera rises less",
-                        shot=program.shot.with_move(incline_deg=mover.incline_deg),
-                    )
-                ),
+                offer=partial(usable, fix),
             )
     return None
 
 
-@finding
+@finding("move", "move.loop-jump")
 def loop_jumps(program: Program) -> Finding | None:
     """A move that loops jumps from its last key back to its first."""
     motion = program.motion
@@ -160,13 +154,12 @@ def loop_jumps(program: Program) -> Finding | None:
         return None
     said = ", ".join(f"{name} by {show(name, -way)}" for name, way in apart.items() if name != "focus")
     return Finding(
-        id="move.loop-jump",
         severity="fix",
-        lens="move",
         sentence="At the end of each round the rig would have to jump back.",
         figures=f"In no time: {said}.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="back-and-forth",
                 label="Go back and forth",
                 price="each round takes twice as long",
                 shot=program.shot.with_move(repeat="ping-pong"),
@@ -179,7 +172,7 @@ def loop_jumps(program: Program) -> Finding | None:
 _FRAMES_A_ROUND = 8
 
 
-@finding
+@finding("move", "move.sampled")
 def rounds_are_sampled(program: Program) -> Finding | None:
     """A move repeats so fast that the frames pick single places out of it."""
     motion = program.motion
@@ -193,13 +186,11 @@ def rounds_are_sampled(program: Program) -> Finding | None:
     if frames >= _FRAMES_A_ROUND:
         return None
     return Finding(
-        id="move.sampled",
         severity="fix" if frames < _FRAMES_A_ROUND / 2 else "mind",
-        lens="move",
         sentence="The film will not show this move, but single places of it.",
         figures=f"A round takes {duration(round(round_s, 1))}, a frame comes every {duration(round(slot_s, 2))}: "
         f"{decimals(frames, 1)} frames a round, so the picture jumps to and fro.",
-        fixes=usable(_one_pass(program)),
+        offer=lambda: usable(_one_pass(program)),
         from_s=program.start_s + path.begins_s,
         to_s=program.end_s,
     )
@@ -220,10 +211,10 @@ def _one_pass(program: Program) -> Fix | None:
         for key, at in zip(program.shot.move.keys, program.key_moments_s, strict=True)
     ]
     shot = program.shot.with_move(repeat="once", keys=[key.model_dump() for key in keys])
-    return Fix(label="One way over the whole shot", price="slower, and no way back", shot=shot)
+    return Fix(id="one-way", label="One way over the whole shot", price="slower, and no way back", shot=shot)
 
 
-@finding
+@finding("move", "move.ramps-cut")
 def ramps_cut(program: Program) -> Finding | None:
     """Eases that do not fit into their leg are cut short."""
     if program.motion is None or program.motion.path.move.path == "smooth":
@@ -231,9 +222,7 @@ def ramps_cut(program: Program) -> Finding | None:
     for i, leg in enumerate(program.motion.path.legs):
         if leg.shortened:
             return Finding(
-                id="move.ramps-cut",
                 severity="mind",
-                lens="move",
                 sentence=f"The eases of leg {i + 1} are longer than the leg.",
                 figures=f"They are cut to {duration(round(leg.up.s, 2))} and {duration(round(leg.down.s, 2))} of "
                 f"{duration(round(leg.duration_s, 2))}.",

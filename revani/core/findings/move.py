@@ -32,7 +32,7 @@ def _within(kit: Kit, name: AxisName, position: float) -> float:
     return min(max(position, axis.low), axis.high)
 
 
-@finding
+@finding("move", "move.range")
 def beyond_the_range(program: Program) -> Finding | None:
     """An axis is asked to go where it ends."""
     motion = program.motion
@@ -62,25 +62,25 @@ def beyond_the_range(program: Program) -> Finding | None:
 
     fix = (
         Fix(
+            id="no-aim",
             label="Let the aim go",
             price="pan and tilt stand as the keys have them; the target wanders through the picture",
             shot=program.shot.with_move(aim=None),
         )
         if solved_for
         else Fix(
+            id="within-range",
             label=f"Stay between {show(name, axis.low)} and {show(name, axis.high)}",
             price=f"{name} ends at its limit instead of at {show(name, value)}",
             shot=with_keys(program.shot, clip),
         )
     )
     return Finding(
-        id="move.range",
         severity="stop",
-        lens="move",
         sentence=f"{name.capitalize()} is asked to {show(name, value)}.",
         figures=f"It goes from {show(name, axis.low)} to {show(name, axis.high)}"
         + ("; the locked aim needs more." if solved_for else "."),
-        fixes=usable(fix),
+        offer=lambda: usable(fix),
         from_s=program.start_s + stretch[0],
         to_s=program.start_s + stretch[1],
     )
@@ -90,7 +90,7 @@ def _worst(over: list[Over]) -> Over | None:
     return max(over, key=lambda one: one.factor, default=None)
 
 
-@finding
+@finding("move", "move.speed")
 def too_fast(program: Program) -> Finding | None:
     """A leg is faster than its axis."""
     worst = _worst(over_speed_or_force(program.motion, program.start_s)[0])
@@ -99,15 +99,17 @@ def too_fast(program: Program) -> Finding | None:
     shorter = narrowable(program, worst.axis, 1 / worst.factor)
     longer = slower(program, worst.factor)
     return Finding(
-        id="move.speed",
         severity="fix",
-        lens="move",
         sentence=f"{worst.axis.capitalize()} would need {show(worst.axis, worst.reached, '/s')}.",
         figures=f"It does {show(worst.axis, worst.limit, '/s')}; from {program.local(worst.from_s):%H:%M:%S} "
         f"to {program.local(worst.to_s):%H:%M:%S}.",
-        fixes=usable(
-            Fix(label="Travel less", price=f"{1 / worst.factor:.0%} of the way", shot=shorter) if shorter else None,
-            Fix(label="Take longer", price=price(program.timing, longer), shot=longer) if longer else None,
+        offer=lambda: usable(
+            Fix(id="travel-less", label="Travel less", price=f"{1 / worst.factor:.0%} of the way", shot=shorter)
+            if shorter
+            else None,
+            Fix(id="take-longer", label="Take longer", price=price(program.timing, longer), shot=longer)
+            if longer
+            else None,
         ),
         from_s=worst.from_s,
         to_s=worst.to_s,
@@ -120,7 +122,7 @@ def _hardest(program: Program) -> float:
     return worst.factor if worst else 0.0
 
 
-@finding
+@finding("move", "move.acceleration")
 def too_hard(program: Program) -> Finding | None:
     """A leg speeds up or slows down harder than its axis can."""
     worst = _worst(over_speed_or_force(program.motion, program.start_s)[1])
@@ -130,20 +132,25 @@ def too_hard(program: Program) -> Finding | None:
     fixes = []
     if milder(soft, _hardest, worst.factor):
         fixes.append(
-            Fix(label="Ease over half of each leg", price="faster in the middle, softer at the ends", shot=soft)
+            Fix(
+                id="softest-ease",
+                label="Ease over half of each leg",
+                price="faster in the middle, softer at the ends",
+                shot=soft,
+            )
         )
     jumps = not np.isfinite(worst.reached)
     if not jumps:
         shorter = narrowable(program, worst.axis, 1 / worst.factor)
         longer = slower(program, float(np.sqrt(worst.factor)) * 1.001)
         if shorter:
-            fixes.append(Fix(label="Travel less", price=f"{1 / worst.factor:.0%} of the way", shot=shorter))
+            fixes.append(
+                Fix(id="travel-less", label="Travel less", price=f"{1 / worst.factor:.0%} of the way", shot=shorter)
+            )
         if longer:
-            fixes.append(Fix(label="Take longer", price=price(program.timing, longer), shot=longer))
+            fixes.append(Fix(id="take-longer", label="Take longer", price=price(program.timing, longer), shot=longer))
     return Finding(
-        id="move.acceleration",
         severity="fix",
-        lens="move",
         sentence=f"{worst.axis.capitalize()} cannot start or stop that hard.",
         figures=(
             "Without an ease it would have to be at speed at once"
@@ -151,13 +158,13 @@ def too_hard(program: Program) -> Finding | None:
             else f"It would need {show(worst.axis, worst.reached, '/s²')}"
         )
         + f"; it does {show(worst.axis, worst.limit, '/s²')}.",
-        fixes=usable(*fixes),
+        offer=lambda: usable(*fixes),
         from_s=worst.from_s,
         to_s=worst.to_s,
     )
 
 
-@finding
+@finding("move", "move.travel")
 def travel_does_not_fit(program: Program) -> Finding | None:
     """Shooting, moving and settling take longer than the interval."""
     motion, body = program.motion, program.shot.kit.body
@@ -174,19 +181,23 @@ def travel_does_not_fit(program: Program) -> Finding | None:
     interval = ceil_to(Fraction(ceil(float(need.max()) * 1000), 1000), body.controller_tick_s)
     longer = slower(program, float(interval / program.timing.interval_s))
     fixes = [
-        Fix(label=f"A frame every {duration(interval)}", price=price(program.timing, longer), shot=longer)
+        Fix(
+            id="longer-interval",
+            label=f"A frame every {duration(interval)}",
+            price=price(program.timing, longer),
+            shot=longer,
+        )
         if longer
         else None,
         Fix(
+            id="continuous",
             label="Move without stopping",
             price="frames blur by the way of each shutter; nothing settles",
             shot=program.shot.with_move(kind="continuous"),
         ),
     ]
     return Finding(
-        id="move.travel",
         severity="stop" if (program.slot_s - need + shutter).min() <= 0 else "fix",
-        lens="move",
         sentence=f"Shoot, move and settle take {duration(round(float(need[at]), 2))}, not "
         f"{duration(round(float(program.slot_s[at]), 2))}.",
         figures=f"Travel {duration(round(float(motion.travel_s[at]), 2))}, settling "
@@ -194,7 +205,7 @@ def travel_does_not_fit(program: Program) -> Finding | None:
         + (", a dark frame after each" if program.shot.light.noise_reduction else "")
         + f"; the shutter is cut to "
         f"{duration(round(float(program.shutter_room_s[at]), 2))} in {count(int(short.sum()), 'frame')}.",
-        fixes=usable(*fixes),
+        offer=lambda: usable(*fixes),
         from_s=float(program.at_s[np.argmax(short)]),
         to_s=float(program.at_s[program.frame_count - 1 - np.argmax(short[::-1])]),
     )

@@ -20,7 +20,7 @@ _POINT_PX = 3.0
 _STARS_FROM_SUN_DEG = -12.0
 
 
-@finding
+@finding("light", "night.trailing", "night.points")
 def stars_trail(program: Program) -> Finding | None:
     """Stars move further within a frame than the stricter rule allows."""
     shot = program.shot
@@ -35,25 +35,23 @@ def stars_trail(program: Program) -> Finding | None:
         return Finding(
             id="night.points",
             severity="good",
-            lens="light",
             sentence="Stars stay points.",
             figures=f"At most {decimals(trail, 1)} px in {show_shutter(longest)}.",
         )
     shutter = Fraction(max(1, floor(limit_s * 10)), 10)
     lost = float(np.log2(longest / float(shutter)))
     return Finding(
-        id="night.trailing",
         severity="mind",
-        lens="light",
         sentence=f"Stars become dashes of {decimals(trail, 0)} px.",
         figures=f"Up to {show_shutter(longest)}; at {decimals(stars.least_declination_deg, 0)}° of declination points "
         f"stay points for {show_shutter(stars.npf_s)} (NPF) or {show_shutter(stars.rule_500_s)} (500 rule)"
         + (f"; over {_POINT_PX:g} px it shows." if limit_s < stars.npf_s else "."),
-        fixes=(
+        offer=lambda: (
             *helping(
                 program,
                 lambda one: float(one.exposures.shutter_s.max()),
                 Fix(
+                    id="shutter-at-most",
                     label=f"At most {show_shutter(float(shutter))}",
                     price=f"{in_stops(lost)} less light a frame, or as much more ISO",
                     shot=lit(shot, shutter_s=shutter),
@@ -61,6 +59,7 @@ def stars_trail(program: Program) -> Finding | None:
             ),
             *usable(
                 Fix(
+                    id="trails-wanted",
                     label="Trails are wanted",
                     price="nothing changes but what is judged",
                     shot=shot.model_copy(update={"trails": True}),
@@ -70,7 +69,7 @@ def stars_trail(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("light", "night.dark-gap")
 def dark_gap_shows(program: Program) -> Finding | None:
     """Between frames stars move on unseen, so that trails come out dashed."""
     shot = program.shot
@@ -87,18 +86,16 @@ def dark_gap_shows(program: Program) -> Finding | None:
     gap_s = float((program.slot_s - program.exposures.shutter_s)[night][at])
     room = min(Fraction(floor(float(program.shutter_room_s.min()) * 10), 10), LONGEST_SHUTTER_S)
     hold = Fix(
-        label=f"Hold the shutter for {show_shutter(float(room))}",
+        id="hold-shutter", label=f"Hold the shutter for {show_shutter(float(room))}",
         price="all the time that the interval leaves",
         shot=lit(shot, shutter_s=room, noise_reduction=False),
     ) if room > 0 and not shot.light.automatic else None  # fmt: skip
     return Finding(
-        id="night.dark-gap",
         severity="fix",
-        lens="light",
         sentence=f"Trails will be dashed: {duration(round(gap_s, 1))} of dark between frames.",
         figures=f"Stars move {decimals(float(gaps[at]), 1)} px meanwhile; over {GAP_SHOWS_PX} px it shows, "
         f"in {count(int(shown.sum()), 'frame')}.",
-        fixes=helping(program, _gaps, hold),
+        offer=lambda: helping(program, _gaps, hold),
     )
 
 
@@ -108,7 +105,7 @@ def _gaps(program: Program) -> float:
     return float(gaps[gaps > GAP_SHOWS_PX].sum())
 
 
-@finding
+@finding("light", "night.moon")
 def moon_washes_out(program: Program) -> Finding | None:
     """The moon is up and too bright for faint stars."""
     shot = program.shot
@@ -130,14 +127,13 @@ def moon_washes_out(program: Program) -> Finding | None:
         if one.to_s > program.start_s - 43_200 and one.from_s < program.end_s + 43_200 and one.to_s - one.from_s > 600
     ]
     return Finding(
-        id="night.moon",
         severity="mind",
-        lens="light",
         sentence=f"A moon of {float(lit_part[first]):.0%} washes out faint stars by {in_stops(float(wash.max()))}.",
         figures=f"It is up over the shot from {program.local(float(program.at_s[first])):%H:%M} to "
         f"{program.local(float(program.at_s[last])):%H:%M}; dark without it: {', '.join(windows) or 'not this night'}.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="moonlight-welcome",
                 label="Moonlight is welcome",
                 price="fainter stars are lost, the land is lit",
                 shot=shot.model_copy(update={"moonlight_up_to": 1.0}),

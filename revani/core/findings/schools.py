@@ -22,6 +22,7 @@ def _to_school(program: Program, school: School, label: str) -> Fix | None:
     flicker = flicker_stops(got.error_stops, program.timing.fps)
     worst = float(np.abs(got.error_stops).max())
     return Fix(
+        id=f"as-{school}",
         label=label,
         price=f"flicker {in_stops(flicker, 2)}, at worst {in_stops(worst)} off; a controller must set every frame",
         shot=shot,
@@ -32,7 +33,7 @@ def _flicker(program: Program) -> float:
     return flicker_stops(program.exposures.error_stops, program.timing.fps)
 
 
-@finding
+@finding("light", "exposure.flicker")
 def flicker_over_the_limit(program: Program) -> Finding | None:
     """Brightness jumps from frame to frame by more than eyes forgive."""
     error, fps = program.exposures.error_stops, program.timing.fps
@@ -43,13 +44,11 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
     why = "The body's meter scatters" if program.shot.light.automatic else "Steps of a third follow each other fast"
     ramps: tuple[School, ...] = ("continuous",) if program.shot.kit.body.bulb else ("stepped",)
     return Finding(
-        id="exposure.flicker",
         severity="fix" if flicker > VISIBLE_TO_MOST else "mind",
-        lens="light",
         sentence=f"The film will flicker by {in_stops(flicker, 2)}.",
         figures=f"{why}; over {VISIBLE_TO_MANY} many see it, over {VISIBLE_TO_MOST} most. "
         f"Smoothed afterwards, {decimals(after, 2)} would be left.",
-        fixes=helping(
+        offer=lambda: helping(
             program,
             _flicker,
             *(
@@ -61,7 +60,7 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("light", "exposure.iso-ceiling-shortens")
 def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
     """An ISO-first body takes a short shutter in the dark, because its ceiling lets it."""
     light, body, exposures = program.shot.light, program.shot.kit.body, program.exposures
@@ -77,13 +76,11 @@ def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
     even = float(exposures.iso[darkest]) * shutter / could
     between = next((iso for iso in ISOS if light.iso <= iso < light.iso_ceiling and true_iso(iso) >= even * 0.99), None)
     return Finding(
-        id="exposure.iso-ceiling-shortens",
         severity="mind",
-        lens="light",
         sentence=f"In the dark {body.name} will take {show_shutter(shutter)}, not {show_shutter(could)}.",
         figures=f"It raises ISO first, to {marked_iso(float(exposures.iso[darkest]))} under a ceiling of "
         f"{light.iso_ceiling}, and lengthens the shutter only then. A lower ceiling makes the shutter longer.",
-        fixes=usable(*(_under_ceiling(program, iso, darkest) for iso in dict.fromkeys((between, light.iso)))),
+        offer=lambda: usable(*(_under_ceiling(program, iso, darkest) for iso in dict.fromkeys((between, light.iso)))),
         from_s=float(program.at_s[np.argmax(raised)]),
         to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(raised[::-1]))]),
     )
@@ -100,6 +97,7 @@ def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | Non
         return None
     gathered = float(np.log2(shutter / float(program.exposures.shutter_s[darkest])))
     return Fix(
+        id="iso-ceiling",
         label=f"ISO ceiling {iso}",
         price=f"{show_shutter(shutter)} in the dark gather {in_stops(gathered)} more; "
         f"{in_stops(float(taken.error_stops[darkest]))} off",
@@ -107,7 +105,7 @@ def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | Non
     )
 
 
-@finding
+@finding("light", "exposure.dead-band")
 def steps_under_the_dead_band(program: Program) -> Finding | None:
     """A dead band that is wider than a step lets brightness run away and then jump."""
     light = program.shot.light
@@ -115,13 +113,12 @@ def steps_under_the_dead_band(program: Program) -> Finding | None:
         return None
     jump = max(1, round(light.dead_band_stops * 3)) / 3
     return Finding(
-        id="exposure.dead-band",
         severity="mind",
-        lens="light",
         sentence=f"Brightness will jump by {in_stops(jump)} at a time.",
         figures=f"The dead band, {in_stops(light.dead_band_stops, 2)}, is wider than a step of a third.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="dead-band",
                 label="A dead band of 0.25 stops",
                 price="more and smaller steps",
                 shot=lit(program.shot, dead_band_stops=0.25),
@@ -136,7 +133,7 @@ def _fastest_change(program: Program) -> float:
     return float(np.max(np.where(np.diff(program.nd_stops) == 0, speed, 0.0)))
 
 
-@finding
+@finding("light", "exposure.rate")
 def light_outruns_the_ramp(program: Program) -> Finding | None:
     """The light changes faster than the ramp may."""
     light = program.shot.light
@@ -146,16 +143,15 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
     if fastest <= light.rate_stops_per_min * 1.02:
         return None
     return Finding(
-        id="exposure.rate",
         severity="mind",
-        lens="light",
         sentence=f"The light changes by {in_stops(fastest, 2)} a minute, the ramp by "
         f"{decimals(light.rate_stops_per_min, 2)} at most.",
         figures="Frames lag behind while it does.",
-        fixes=helping(
+        offer=lambda: helping(
             program,
             lambda one: _fastest_change(one) / one.shot.light.rate_stops_per_min,
             Fix(
+                id="faster-ramp",
                 label=f"Let it follow at {in_stops(fastest * 1.1)} a minute",
                 price="brightness changes as fast as the light does",
                 shot=lit(program.shot, rate_stops_per_min=min(round(fastest * 1.1, 2), 100.0)),
@@ -164,7 +160,7 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("light", "exposure.white-balance-automatic")
 def white_balance_left_to_the_body(program: Program) -> Finding | None:
     """Automatic white balance drifts from frame to frame."""
     light = program.shot.light
@@ -173,19 +169,19 @@ def white_balance_left_to_the_body(program: Program) -> Finding | None:
     kelvins = program.white_balance_k
     held = round(float(np.median(kelvins)) / 100) * 100
     return Finding(
-        id="exposure.white-balance-automatic",
         severity="fix",
-        lens="light",
         sentence="White balance is left to the body: colour will drift from frame to frame.",
         figures=f"It wanders between {kelvins.min():,.0f} and {kelvins.max():,.0f} K over the shot; "
         "raw files can be mended later, frame by frame.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="hold-white",
                 label=f"Hold {held:,} K",
                 price="day or night will be a little off, but even",
                 shot=lit(program.shot, white_balance="fixed", white_balance_k=held),
             ),
             Fix(
+                id="white-ramp",
                 label="Go from day to night in small steps",
                 price=f"{light.white_balance_k:,} to {light.white_balance_night_k:,} K, "
                 f"{light.white_balance_step_k} K at a time",
@@ -195,7 +191,7 @@ def white_balance_left_to_the_body(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("light", "exposure.noise-reduction")
 def long_exposure_noise_reduction(program: Program) -> Finding | None:
     """A dark frame after each frame takes as long again."""
     if not program.shot.light.noise_reduction:
@@ -204,13 +200,12 @@ def long_exposure_noise_reduction(program: Program) -> Finding | None:
     if longest < 1:
         return None
     return Finding(
-        id="exposure.noise-reduction",
         severity="mind",
-        lens="light",
         sentence=f"A dark frame follows each: {show_shutter(longest)} more in every slot.",
         figures=f"It leaves {show_shutter(float(program.shutter_room_s.min()))} for the shutter, and gaps in trails.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="no-dark-frames",
                 label="No dark frames",
                 price=f"hot pixels stay in up to {count(program.frame_count, 'frame')}; "
                 "take a few dark frames by hand afterwards",

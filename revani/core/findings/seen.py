@@ -22,7 +22,7 @@ _FELT_LENGTHS = 10
 _NEARER = 3
 
 
-@finding
+@finding("move", "move.no-foreground")
 def slide_without_foreground(program: Program) -> Finding | None:
     """A slide is felt only if something stands near."""
     motion = program.motion
@@ -43,14 +43,13 @@ def slide_without_foreground(program: Program) -> Finding | None:
         base_mm=-900,
     )  # fmt: skip
     return Finding(
-        id="move.no-foreground",
         severity="mind",
-        lens="move",
         sentence="Nothing near the camera: the slide will hardly be felt.",
         figures=f"It travels {show('slide', length)}; a foreground within "
         f"{DISTANCE.show(_FELT_LENGTHS * length / 1000, 1)} makes it felt. Lowering the rig brings the ground near.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="foreground",
                 label=f"Put something at {DISTANCE.show(_NEARER * length / 1000, 1)}",
                 price="somebody has to carry it there",
                 shot=program.shot.with_move(things=[*(one.model_dump() for one in things), thing.model_dump()]),
@@ -61,7 +60,7 @@ def slide_without_foreground(program: Program) -> Finding | None:
     )
 
 
-@finding
+@finding("move", "move.blur")
 def blur_over_the_limit(program: Program) -> Finding | None:
     """The picture moves further while the shutter is open than is wanted."""
     motion = program.motion
@@ -76,19 +75,19 @@ def blur_over_the_limit(program: Program) -> Finding | None:
     at = int(np.argmax(worst))
     shutter = float(program.exposures.shutter_s[at]) * limit / float(worst[at])
     return Finding(
-        id="move.blur",
         severity="mind",
-        lens="move",
         sentence=f"{count(int(over.sum()), 'frame')} blur by up to {decimals(float(worst.max()), 0)} px.",
         figures=f"{name.capitalize()}, while the shutter is open for "
         f"{duration(round(float(program.exposures.shutter_s[at]), 2))}; {decimals(limit, 0)} px are allowed.",
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="stepwise",
                 label="Shoot, move, settle",
                 price="sharp frames; travel and settling are taken from the shutter",
                 shot=program.shot.with_move(kind="stepwise"),
             ),
             Fix(
+                id="shorter-shutter",
                 label=f"Shutter up to {duration(round(shutter, 2))}",
                 price="ISO rises, or frames are darker",
                 shot=program.shot.model_copy(
@@ -100,6 +99,7 @@ def blur_over_the_limit(program: Program) -> Finding | None:
             if program.shot.light.school in ("stepped", "continuous") and shutter > 0.02
             else None,
             Fix(
+                id="blur-wanted",
                 label="Let it blur",
                 price="the finding is silenced up to there",
                 shot=program.shot.with_move(blur_limit_px=float(ceil(worst.max()))),
@@ -117,7 +117,7 @@ def _widths_a_frame(program: Program) -> float:
     return float(np.quantile(largest, 0.98)) / program.shot.kit.body.pixels_wide
 
 
-@finding
+@finding("move", "move.strobes", "move.too-small")
 def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     """A move that nobody sees, or that strobes."""
     motion = program.motion
@@ -134,15 +134,15 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
             event_s=None, playback_s=None,
         ) if program.shot.live and longer <= MOST_FRAMES else None  # fmt: skip
         return Finding(
-            id="move.strobes",
             severity="fix",
-            lens="move",
             sentence=f"The picture moves {decimals(per_frame * fps, 1)} widths a second: it will strobe.",
             figures=f"{per_frame:.1%} of the width a frame; over {_STROBES_PART:.0%} the eye sees jumps.",
-            fixes=usable(
-                Fix(label="Take longer", price=price(program.timing, more), shot=more) if more else None,
+            offer=lambda: usable(
+                Fix(id="take-longer", label="Take longer", price=price(program.timing, more), shot=more)
+                if more
+                else None,
                 *(
-                    Fix(label=f"Less {name}", price=f"{1 / factor:.0%} of the way", shot=shorter)
+                    Fix(id="travel-less", label=f"Less {name}", price=f"{1 / factor:.0%} of the way", shot=shorter)
                     for name in motion.path.names
                     if (shorter := narrowable(program, name, 1 / factor)) is not None
                     and milder(shorter, _widths_a_frame, per_frame)
@@ -154,14 +154,13 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
         return Finding(
             id="move.too-small",
             severity="mind",
-            lens="move",
             sentence="The move is too small to be seen.",
             figures=f"Over the whole film the picture moves by {total:.1%} of its width.",
         )
     return None
 
 
-@finding
+@finding("move", "move.focus")
 def subject_out_of_focus(program: Program) -> Finding | None:
     """A subject stands outside what is sharp while focus is pulled."""
     motion, shot = program.motion, program.shot
@@ -192,15 +191,14 @@ def subject_out_of_focus(program: Program) -> Finding | None:
         return key.model_copy(update={"positions": dict(key.positions) | {"focus": round(hyperfocal, 2)}})
 
     return Finding(
-        id="move.focus",
         severity="fix",
-        lens="move",
         sentence=f"No subject is sharp in {count(int(soft.sum()), 'frame')}.",
         figures=f"From {program.local(float(program.at_s[np.argmax(soft)])):%H:%M:%S}; sharp there is "
         f"{DISTANCE.show(float(near[at]), 1)} to "
         + ("infinity." if np.isinf(far[at]) else f"{DISTANCE.show(float(far[at]), 1)}."),
-        fixes=usable(
+        offer=lambda: usable(
             Fix(
+                id="hyperfocal",
                 label=f"Focus at {DISTANCE.show(hyperfocal, 1)} throughout",
                 price=f"sharp from {DISTANCE.show(hyperfocal / 2, 1)} to infinity; no pull of focus",
                 shot=with_keys(shot, everywhere),

@@ -34,7 +34,7 @@ def _shortest_part(program: Program) -> Fraction:
     return min(program.shot.pace.night_factor, Fraction(1)) if program.shot.pace else Fraction(1)
 
 
-@finding
+@finding("time", "timing.interval-too-short")
 def interval_under_shortest(program: Program) -> Finding | None:
     """The body cannot take frames this fast at all, or not with the shutter that is asked for."""
     body, timing = program.shot.kit.body, program.timing
@@ -59,6 +59,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
     )  # fmt: skip
     fixes = [
         Fix(
+            id="interval-longer-stay",
             label=f"A frame every {duration(announced)}, stay longer",
             price=price(timing, keep_film),
             shot=keep_film,
@@ -71,23 +72,22 @@ def interval_under_shortest(program: Program) -> Finding | None:
         )  # fmt: skip
         fixes.append(
             Fix(
+                id="interval-same-hours",
                 label=f"A frame every {duration(announced)}, same hours",
                 price=price(timing, keep_event),
                 shot=keep_event,
             )
         )
     return Finding(
-        id="timing.interval-too-short",
         severity="stop" if slow_body else "fix",
-        lens="time",
         sentence=f"A frame every {duration(shortest)} is too fast for "
         + ("this exposure." if not slow_body else f"{body.name}."),
         figures=f"{why}; shorter frames will be cut or missed.",
-        fixes=usable(*fixes),
+        offer=lambda: usable(*fixes),
     )
 
 
-@finding
+@finding("time", "timing.film-too-short")
 def film_too_short(program: Program) -> Finding | None:
     """A film of under three seconds is over before it is read."""
     timing = program.timing
@@ -105,14 +105,12 @@ def film_too_short(program: Program) -> Finding | None:
         shot = retimed(
             program.shot, playback_s=None, event_s=None, frame_count=frames, interval_s=denser, fps=timing.fps
         )
-        tighter = Fix(label=f"A frame every {duration(denser)}", price=price(timing, shot), shot=shot)
-    stay_fix = Fix(label=f"Take {count(frames, 'frame')}", price=price(timing, stay), shot=stay)
+        tighter = Fix(id="denser", label=f"A frame every {duration(denser)}", price=price(timing, shot), shot=shot)
+    stay_fix = Fix(id="stay-longer", label=f"Take {count(frames, 'frame')}", price=price(timing, stay), shot=stay)
     return Finding(
-        id="timing.film-too-short",
         severity="fix",
-        lens="time",
         sentence=f"The film lasts {duration(timing.playback_s)}: too short to read.",
         figures=f"{count(timing.frame_count, 'frame')} at {plain_rate(timing.fps)} fps; under "
         f"{SHORTEST_FILM_S} s a viewer has not found the subject yet.",
-        fixes=usable(tighter, stay_fix),
+        offer=lambda: usable(tighter, stay_fix),
     )

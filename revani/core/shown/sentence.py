@@ -6,18 +6,15 @@ The interface draws the words that it is given, sends back what was typed, and k
 import re
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import Document, School, Shot
-from revani.core.documents.allowed import allowed_of
+from revani.core.documents import School, Shot, Step
 from revani.core.documents.timing import QUANTITIES
-from revani.core.edit.fields import FIELDS, field_of
+from revani.core.edit.fields import field_of
 from revani.core.edit.fields.movefields import THING_PARTS
-from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals, plain_rate
-from revani.core.timing.law import Solution, freed
+from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
-from revani.core.timing.pace import stretch_of
 from revani.core.timing.start import offered_starts
 
 
@@ -49,49 +46,7 @@ class Word(BaseModel):
     offers: tuple[Offered, ...] = ()
 
 
-class Edit(Document):
-    """One change as a person makes it: a text typed, a nudge by steps, or a quantity freed with `=`."""
-
-    field: str
-    text: str | None = None
-    nudge: int | None = None
-    free: bool = False
-
-
-def apply_edit(shot: Shot, edit: Edit) -> Shot:
-    """The shot after an edit. Raises Refusal whose path is the field that was edited."""
-    field = field_of(edit.field, shot)
-    if field is None:
-        raise Refusal(edit.field, f"One of {', '.join(FIELDS)} can be edited.")
-    if sum((edit.text is not None, edit.nudge is not None, edit.free)) != 1:
-        raise Refusal(edit.field, "Give just one of text, nudge and free.")
-    if edit.text is not None and len(edit.text) > 80:
-        raise Refusal(edit.field, "Type at most 80 characters.")
-    if edit.nudge is not None and not -1000 <= edit.nudge <= 1000:
-        raise Refusal(edit.field, "Nudge by at most 1,000 steps.")
-    quantity = edit.field.removeprefix("timing.")
-    try:
-        if edit.free:
-            if quantity not in QUANTITIES:
-                raise Refusal("", "Only a quantity of the timing can be freed.")
-            return shot.model_copy(update={"timing": freed(shot.timing, quantity, stretch_of(shot))})
-        if edit.text is not None:
-            # `=` typed in front frees the quantity, as the key does.
-            if edit.text.strip() == "=":
-                return apply_edit(shot, Edit(field=edit.field, free=True))
-            return field.read(shot, edit.text)
-        # Step by step one comes to where no document may be.
-        return Shot.model_validate_json(field.nudge(shot, timing_of(shot), edit.nudge or 0).model_dump_json())
-    except Refusal as refusal:
-        raise Refusal(edit.field, refusal.allowed, edit.text) from None
-    except ValidationError as error:
-        raise Refusal(edit.field, allowed_of(error.errors()[0]), edit.text) from None
-    except (ValueError, OverflowError):
-        raise Refusal(edit.field, "That is out of range.", edit.text) from None
-
-
 Line = tuple[Word, ...]
-Step = Literal["time", "light", "move", "feed"]
 
 
 def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:

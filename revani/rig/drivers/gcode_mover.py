@@ -31,6 +31,8 @@ class GcodeMover:
         self._link: socket.socket | None = None
         self._rest = b""
         self._stage: Stage | None = None
+        # Whether the mover has once taken the present stage: only then can it have forgotten it.
+        self._taken = False
 
     def close(self) -> None:
         """Let the connection go."""
@@ -40,9 +42,9 @@ class GcodeMover:
     def stand(self, stage: Stage) -> None:
         """Put a simulated mover on its stage; it is put there again whenever the link is made anew."""
         with self._lock:
-            self._stage = stage
+            self._stage, self._taken = stage, False
             if self._link is None:
-                self._connect(fresh=True)
+                self._connect()
             else:
                 self._tell_stage(stage)
 
@@ -106,11 +108,11 @@ class GcodeMover:
     def _ask(self, line: str) -> str:
         with self._lock:
             if self._link is None:
-                self._connect(fresh=False)
+                self._connect()
             return self._exchange(line)
 
-    def _connect(self, fresh: bool) -> None:
-        """Make the link, and tell the stage. Raises MoverError("restarted") where it was forgotten, unless `fresh`."""
+    def _connect(self) -> None:
+        """Make the link, and tell the stage. Raises MoverError("restarted") where one that was taken is forgotten."""
         try:
             self._link = socket.create_connection(self._address, self._timeout_s)
             self._link.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
@@ -118,13 +120,16 @@ class GcodeMover:
             self._drop()
             raise _away(error) from error
         self._rest = b""
-        if self._stage is not None and self._tell_stage(self._stage) and not fresh:
+        knew = self._taken
+        if self._stage is not None and self._tell_stage(self._stage) and knew:
             raise MoverError("restarted", "The mover had been started anew.")
 
     def _tell_stage(self, stage: Stage) -> bool:
         """True where the mover had not known it."""
         try:
-            return self._exchange("%" + json.dumps({"stage": stage.model_dump(mode="json")})) == "ok new"
+            answer = self._exchange("%" + json.dumps({"stage": stage.model_dump(mode="json")}))
+            self._taken = True
+            return answer == "ok new"
         except MoverError:
             # A link over which the stage was not taken is no link: the next order begins with it again.
             self._drop()

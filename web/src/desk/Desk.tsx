@@ -5,10 +5,10 @@ import type { DeskEdit, Plan } from "../api/client";
 import { Lost } from "../app/Lost";
 import { Action, StateMark, Waiting } from "../app/parts";
 import { useTitle } from "../app/title";
-import { type DeskLens, Loom } from "../loom/Loom";
+import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import { nearest } from "../loom/scale";
-import { DeskHeader, LENSES, LensActions } from "./DeskHeader";
+import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
 import { Findings } from "./Findings";
 import { LightPanel } from "./LightPanel";
 import { MovePanel } from "./MovePanel";
@@ -22,11 +22,11 @@ export default function Desk() {
   const { id = "" } = useParams();
   const [rates, setRates] = useState<Rates>(null);
   const desk = useDesk(id, rates !== null);
-  const [lens, setLens] = useState<DeskLens>("time");
+  const [step, setStep] = useState<DeskStep>("time");
   const [cursor, setCursor] = useState<number>(1);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const run = useCallback(() => setSheet("run"), []);
-  useDeskKeys(desk, { lens: setLens, sheet: setSheet, run });
+  useDeskKeys(desk, { step: setStep, sheet: setSheet, run });
 
   const { preview, commit, put } = desk;
   const rename = useCallback((name: string) => void put((shot) => ({ ...shot, name })), [put]);
@@ -59,8 +59,8 @@ export default function Desk() {
             under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
             saving={desk.saving}
             findings={plan.findings}
-            lens={lens}
-            onLens={setLens}
+            step={step}
+            onStep={setStep}
             onSheet={setSheet}
             onRun={run}
             onRename={rename}
@@ -86,28 +86,28 @@ export default function Desk() {
             </Flex>
           )}
 
-          <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[lens]} />
+          <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[step]} />
 
           <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
             <Box flex="1" minW="0" width="100%">
               <Loom
                 plan={plan}
-                lens={lens}
+                step={step}
                 cursor={cursor}
                 onCursor={(number) => number && setCursor(number)}
                 edits={edits}
                 rates={rates}
               />
-              <LensActions
-                lens={lens}
+              <StepActions
+                step={step}
                 rates={rates}
                 moves={plan.lanes.axes.length > 0}
                 onRates={setRates}
                 onSheet={setSheet}
                 onWish={wish}
               />
-              {lens === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
-              {lens === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
+              {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
+              {step === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
             </Box>
             <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
               <Findings findings={plan.findings} onFix={desk.take} />
@@ -142,7 +142,7 @@ function cursorAt(plan: Plan, number: number): number | undefined {
 }
 
 interface DeskKeys {
-  lens: (lens: DeskLens) => void;
+  step: (step: DeskStep) => void;
   sheet: (sheet: Sheet) => void;
   run: () => void;
 }
@@ -160,8 +160,8 @@ function useDeskKeys(desk: DeskState, act: DeskKeys) {
         if (event.shiftKey) redo();
         else undo();
       } else if (!typing && !held && !event.altKey && !document.querySelector("[role=dialog]")) {
-        const found = LENSES.find(({ key }) => key === event.key);
-        if (found) acts.current.lens(found.lens);
+        const found = STEPS.find(({ key }) => key === event.key);
+        if (found) acts.current.step(found.step);
         else if (event.key === "?") acts.current.sheet("keys");
         else if (event.key === "k") acts.current.sheet("details");
         else if (event.key === "r") acts.current.run();

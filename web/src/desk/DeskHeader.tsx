@@ -4,16 +4,16 @@ import type { Plan } from "../api/client";
 import { Entry } from "../app/Field";
 import { Action, Leads, type Severity, StateMark } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
-import type { DeskLens } from "../loom/Loom";
+import type { DeskStep } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import type { Sheet } from "./Sheets";
 import type { DeskState } from "./useDesk";
 
-export const LENSES: { lens: DeskLens; name: string; key: string; sense: string }[] = [
-  { lens: "time", name: "Time", key: "1", sense: "interval, frames, lengths, start" },
-  { lens: "light", name: "Light", key: "2", sense: "how each frame is exposed" },
-  { lens: "move", name: "Move", key: "3", sense: "slider, pan, tilt and their keys" },
-  { lens: "feed", name: "Feed", key: "4", sense: "what it uses up: battery and card" },
+export const STEPS: { step: DeskStep; name: string; key: string; sense: string }[] = [
+  { step: "time", name: "Time", key: "1", sense: "interval, frames, lengths, start" },
+  { step: "light", name: "Light", key: "2", sense: "how each frame is exposed" },
+  { step: "move", name: "Move", key: "3", sense: "slider, pan, tilt and their keys" },
+  { step: "feed", name: "Feed", key: "4", sense: "what it uses up: battery and card" },
 ];
 
 const SAVING: Record<DeskState["saving"], string> = {
@@ -29,8 +29,8 @@ interface HeaderProps {
   under: string;
   saving: DeskState["saving"];
   findings: Plan["findings"];
-  lens: DeskLens;
-  onLens: (lens: DeskLens) => void;
+  step: DeskStep;
+  onStep: (step: DeskStep) => void;
   onSheet: (sheet: Sheet) => void;
   onRun: () => void;
   onRename: (name: string) => void;
@@ -38,9 +38,9 @@ interface HeaderProps {
 
 /** What shot this is, the steps of the job with their state, and the ways out. */
 export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
-  const { name, under, saving, findings, lens, onLens, onSheet, onRun, onRename } = props;
-  const state = (of: DeskLens): Severity =>
-    findings.find((finding) => finding.lens === of)?.severity ?? "good";
+  const { name, under, saving, findings, step, onStep, onSheet, onRun, onRename } = props;
+  const state = (of: DeskStep): Severity =>
+    findings.find((finding) => finding.step === of)?.severity ?? "good";
   return (
     <Flex as="header" align="baseline" gap="3" wrap="wrap" mb="2">
       <chakra.h1 fontSize="18px" fontWeight="700">
@@ -79,7 +79,7 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
         {SAVING[saving]}
       </chakra.span>
       <Flex as="nav" aria-label="Steps of the job" ml="auto" gap="1" align="center" wrap="wrap">
-        {LENSES.map(({ lens: one, name: said, sense }) => (
+        {STEPS.map(({ step: one, name: said, sense }) => (
           <chakra.button
             key={one}
             type="button"
@@ -90,11 +90,11 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
             py="1"
             borderRadius="999px"
             cursor="pointer"
-            aria-pressed={lens === one}
+            aria-pressed={step === one}
             title={sense}
-            bg={lens === one ? "card" : "transparent"}
-            fontWeight={lens === one ? "700" : "400"}
-            onClick={() => onLens(one)}
+            bg={step === one ? "card" : "transparent"}
+            fontWeight={step === one ? "700" : "400"}
+            onClick={() => onStep(one)}
           >
             <StateMark severity={state(one)} />
             {said}
@@ -118,28 +118,28 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
 const NEXT_RATES: Record<"none" | "speed" | "force", Rates> = { none: "speed", speed: "force", force: null };
 
 /** What can be done in one step of the job, below the loom. */
-export const LensActions = memo(function LensActions(props: {
-  lens: DeskLens;
+export const StepActions = memo(function StepActions(props: {
+  step: DeskStep;
   rates: Rates;
   moves: boolean;
   onRates: (rates: Rates) => void;
   onSheet: (sheet: Sheet) => void;
   onWish: () => void;
 }) {
-  const { lens, rates, moves, onRates, onSheet, onWish } = props;
+  const { step, rates, moves, onRates, onSheet, onWish } = props;
   return (
     <Flex gap="2" mt="1" mb="3" pl="100px" wrap="wrap">
-      {lens === "time" && (
+      {step === "time" && (
         <Action onClick={() => onSheet("subject")} data-testid="open-subject">
           Interval from the subject …
         </Action>
       )}
-      {lens === "move" && moves && (
+      {step === "move" && moves && (
         <Action onClick={() => onRates(NEXT_RATES[rates ?? "none"])} data-testid="toggle-speed">
           {rates === null ? "With speeds" : rates === "speed" ? "With accelerations" : "Positions alone"}
         </Action>
       )}
-      {lens === "light" && (
+      {step === "light" && (
         <>
           <Action onClick={onWish} data-testid="add-wish">
             Wish for more or less light at this frame

@@ -87,7 +87,7 @@ const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFi
       )}
       {one.fixes.map((fix) => (
         <chakra.button
-          key={fix.label}
+          key={fix.id}
           type="button"
           data-fix={fix.label}
           display="block"
@@ -101,7 +101,7 @@ const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFi
           borderRadius="4px"
           cursor="pointer"
           _hover={{ borderColor: "accent", bg: "lane" }}
-          onClick={() => onFix(one.id, fix.label)}
+          onClick={() => onFix(one.id, fix.id)}
         >
           <chakra.span display="block" fontWeight="600" fontSize="14px">
             {fix.label}

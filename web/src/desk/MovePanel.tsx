@@ -4,11 +4,12 @@ import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told }
 import { moveEdit } from "../api/moveEdit";
 import { Action, Panel, Said } from "../app/parts";
 import type { LayerEdits } from "../loom/LightLayer";
+import { useOnceQuiet } from "./asking";
 import { Cell, Head } from "./cells";
 import { MoveTable } from "./MoveTable";
 import { Value } from "./Sentence";
 import { Things } from "./Things";
-import { type DeskState, useOnceQuiet } from "./useDesk";
+import type { DeskState } from "./useDesk";
 
 type PanelOf = Schemas["MovePanel"];
 type MoveEdit = Schemas["MoveEdit"];

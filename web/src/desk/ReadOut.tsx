@@ -1,7 +1,7 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { memo, useEffect, useRef, useState } from "react";
 import { api, type Plan, type Schemas, told } from "../api/client";
-import { QUIET_MS, useLatest } from "./useDesk";
+import { QUIET_MS, useLatest } from "./asking";
 
 /** The bar at the foot: the frame under the plumb line, exactly. */
 export function ReadOut({ plan, number }: { plan: Plan; number: number }) {

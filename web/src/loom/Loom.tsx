@@ -8,12 +8,12 @@ import { SkyBand } from "./SkyBand";
 import { nearest, type Span, wallScale, within } from "./scale";
 import { Weave } from "./Weave";
 
-export type DeskLens = "time" | "light" | "move" | "feed";
+export type DeskStep = "time" | "light" | "move" | "feed";
 
 type Heights = { sky: number; light: number; move: number; energy: number; card: number; weave: number };
 
-/** Height of each layer under each lens of the desk: the chosen one grows. */
-const HEIGHTS: Record<DeskLens, Heights> = {
+/** Height of each layer under each step of the job: the chosen one grows. */
+const HEIGHTS: Record<DeskStep, Heights> = {
   time: { sky: 58, light: 84, move: 34, energy: 38, card: 28, weave: 108 },
   light: { sky: 50, light: 250, move: 26, energy: 26, card: 20, weave: 54 },
   move: { sky: 46, light: 50, move: 250, energy: 24, card: 18, weave: 54 },
@@ -28,7 +28,7 @@ const LABELS = 100;
 
 interface LoomProps {
   plan: Plan;
-  lens: DeskLens;
+  step: DeskStep;
   cursor: number | null;
   onCursor: (number: number | null) => void;
   edits: LayerEdits;
@@ -39,7 +39,7 @@ interface LoomProps {
  * Two clocks and what lies between: the wall clock and its sky above, the film below, layers on the
  * wall's time between them, and the threads that gather the one into the other.
  */
-export function Loom({ plan, lens, cursor, onCursor, edits, rates }: LoomProps) {
+export function Loom({ plan, step, cursor, onCursor, edits, rates }: LoomProps) {
   const box = useRef<HTMLDivElement>(null);
   const width = useWidth(box);
   const { lanes } = plan;
@@ -55,11 +55,11 @@ export function Loom({ plan, lens, cursor, onCursor, edits, rates }: LoomProps) 
     [span.from, span.to, width],
   );
   const room = useRoom(box);
-  const wanted = HEIGHTS[lens];
+  const wanted = HEIGHTS[step];
   const strips = lanes.axes.length;
   // Seven axes need their room, whatever the window has.
   const move =
-    lens === "move"
+    step === "move"
       ? Math.max(wanted.move, strips * LEAST_STRIP)
       : strips
         ? Math.max(wanted.move, strips * 14)
@@ -184,7 +184,7 @@ export function Loom({ plan, lens, cursor, onCursor, edits, rates }: LoomProps) 
           <MoveLayer
             edits={edits}
             rates={rates}
-            tall={lens === "move"}
+            tall={step === "move"}
             lanes={lanes}
             scale={scale}
             top={tops.move}
