@@ -4,7 +4,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from revani.core.calculators import CALCULATORS, calculate
+from revani.core.calculators import calculate, calculators
 
 router = APIRouter(prefix="/api/calculators")
 
@@ -12,7 +12,7 @@ router = APIRouter(prefix="/api/calculators")
 @router.get("")
 def list_calculators() -> dict[str, str]:
     """The calculators by name, each with a sentence."""
-    return {calculator.name: calculator.summary for calculator in CALCULATORS.values()}
+    return {calculator.name: calculator.summary for calculator in calculators().values()}
 
 
 @router.post("/{name}")

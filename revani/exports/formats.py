@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from revani.core.calculators import CALCULATORS
+from revani.core.calculators import calculators
 from revani.core.documents import AXIS_MEASURES, RECORDS, Shot
 from revani.core.move.gcode import LETTERS
 
@@ -44,7 +44,7 @@ def _reference() -> str:
         "not exist (no far limit, no sunset) is `null`.",
         "",
     ]
-    for calculator in CALCULATORS.values():
+    for calculator in calculators().values():
         lines += [f"## {calculator.name}", "", calculator.summary, "", *_table("asks", calculator.ask)]
         lines += _table("answers", calculator.answer)
     return "\n".join(lines)

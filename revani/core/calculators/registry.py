@@ -44,11 +44,8 @@ def calculator(work: Callable[[Any], BaseModel]) -> Callable[[Any], BaseModel]:
     return work
 
 
-def calculate(name: str, given: dict[str, Any]) -> dict[str, Any]:
+def answered(found: Calculator, given: dict[str, Any]) -> dict[str, Any]:
     """The answer of a calculator as plain JSON values. Raises Refusal at the field at fault."""
-    found = CALCULATORS.get(name)
-    if found is None:
-        raise Refusal("name", f"One of: {', '.join(CALCULATORS)}.", name)
     try:
         return found.work(found.ask.model_validate(given)).model_dump(mode="json")
     except ValidationError as error:

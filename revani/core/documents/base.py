@@ -18,7 +18,8 @@ FIRST_YEAR, LAST_YEAR = 1900, 2050
 class Document(BaseModel):
     """What all documents share: frozen, no unknown fields, no NaN."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    # Built when it is first used: a small question needs few of them.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     @field_validator("*")
     @classmethod

@@ -8,6 +8,17 @@ from pydantic import Field, model_validator
 
 from revani.core.documents.base import Document
 from revani.core.documents.moment import Start
+from revani.core.quantities.measures import (
+    Degrees,
+    FNumber,
+    Frames,
+    Iso,
+    Kelvins,
+    Shutter,
+    Stops,
+    StopsAMinute,
+    Thirds,
+)
 from revani.core.quantities.units import Exact
 
 Cloud = Literal["clear", "haze", "light cloud", "overcast"]
@@ -55,34 +66,50 @@ class Light(Document):
     aperture_open where that is given. `automatic` and `aperture priority` leave it to the body.
     """
 
-    school: School = "continuous"
-    shutter_s: Exact = Field(gt=0, le=7_200, default=Fraction(20))
-    aperture: float = Field(4.0, ge=0.7, le=128)
-    iso: int = Field(100, ge=6, le=3_276_800)
-    iso_ceiling: int = Field(3_200, ge=6, le=3_276_800)
-    aperture_open: float | None = Field(None, ge=0.7, le=128, description="How far a ramp may open the aperture.")
-    compensation_stops: float = Field(0.0, ge=-5, le=5, description="In automatic modes; positive is brighter.")
-    dead_band_stops: float = Field(0.25, ge=0.05, le=3, description="What a stepped ramp lets pass before it steps.")
-    hysteresis_stops: float = Field(0.2, ge=0, le=3, description="As much more before it turns round.")
-    hold_frames: int = Field(4, ge=1, le=10_000, description="Least number of frames between two steps.")
-    rate_stops_per_min: float = Field(2.0, gt=0, le=100, description="Fastest change that a ramp makes.")
+    school: School = Field("continuous", title="Way of exposing")
+    shutter_s: Shutter = Field(title="Shutter", gt=0, le=7_200, default=Fraction(20))
+    aperture: FNumber = Field(4.0, title="Aperture", ge=0.7, le=128)
+    iso: Iso = Field(100, title="ISO", ge=6, le=3_276_800)
+    iso_ceiling: Iso = Field(3_200, title="ISO ceiling", ge=6, le=3_276_800)
+    aperture_open: FNumber | None = Field(
+        None, title="Aperture that a ramp opens to", ge=0.7, le=128, description="How far a ramp may open the aperture."
+    )
+    compensation_stops: Thirds = Field(
+        0.0, title="Compensation", ge=-5, le=5, description="In automatic modes; positive is brighter."
+    )
+    dead_band_stops: Stops = Field(
+        0.25, title="Dead band", ge=0.05, le=3, description="What a stepped ramp lets pass before it steps."
+    )
+    hysteresis_stops: Stops = Field(
+        0.2, title="Turning round", ge=0, le=3, description="As much more before it turns round."
+    )
+    hold_frames: Frames = Field(4, title="Least number of frames between two steps", ge=1, le=10_000)
+    rate_stops_per_min: StopsAMinute = Field(
+        2.0, title="Fastest change a minute", gt=0, le=100, description="Fastest change that a ramp makes."
+    )
     keys: tuple[LightKey, ...] = Field((), max_length=200)
-    noise_reduction: bool = Field(False, description="A dark frame as long as the shutter follows.")
-    white_balance: Literal["fixed", "ramp", "automatic"] = "fixed"
-    white_balance_k: int = Field(4_800, ge=1_500, le=15_000, description="Held, or by day where it ramps.")
-    white_balance_night_k: int = Field(3_900, ge=1_500, le=15_000)
-    white_balance_step_k: int = Field(50, ge=1, le=2_000)
-    filters: tuple[UUID, ...] = Field((), max_length=4, description="Filters of the kit that begin on the lens.")
-    filters_off: Start | None = Field(None, description="When they are taken off.")
-    angle_deg: float | None = Field(
-        None, gt=0, le=360, description="Wanted shutter angle; none: blur, if any, is added later."
+    noise_reduction: bool = Field(
+        False, title="Noise reduction", description="A dark frame as long as the shutter follows."
+    )
+    white_balance: Literal["fixed", "ramp", "automatic"] = Field("fixed", title="White balance")
+    white_balance_k: Kelvins = Field(
+        4_800, title="White balance, kelvin", ge=1_500, le=15_000, description="Held, or by day where it ramps."
+    )
+    white_balance_night_k: Kelvins = Field(3_900, title="White balance by night", ge=1_500, le=15_000)
+    white_balance_step_k: Kelvins = Field(50, title="Steps of the white balance", ge=1, le=2_000)
+    filters: tuple[UUID, ...] = Field(
+        (), title="Filter", max_length=4, description="Filters of the kit that begin on the lens."
+    )
+    filters_off: Start | None = Field(None, title="Filter taken off", description="When they are taken off.")
+    angle_deg: Degrees | None = Field(
+        None, title="Wanted shutter angle", gt=0, le=360, description="None: blur, if any, is added later."
     )
     scene: Literal["sky", "ground"] = Field(
-        "sky", description="A bright sky in the frame reads above the light on the ground."
+        "sky", title="What fills the picture", description="A bright sky reads above the light on the ground."
     )
-    scene_offset_stops: float | None = Field(None, ge=-15, le=15, description="Replaces the usual offset of the scene.")
+    scene_offset_stops: Stops | None = Field(None, ge=-15, le=15, description="Replaces the usual offset of the scene.")
     reading: Reading | None = Field(None, description="A meter reading, which replaces any other offset.")
-    cloud: Cloud = "clear"
+    cloud: Cloud = Field("clear", title="Cloud")
 
     @model_validator(mode="after")
     def _ordered(self) -> Self:

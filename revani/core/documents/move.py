@@ -7,7 +7,7 @@ from pydantic import Field, field_validator, model_validator
 from revani.core.documents.base import Document, Name
 from revani.core.documents.moment import Moment
 from revani.core.documents.mover import AxisName
-from revani.core.quantities.measures import Room
+from revani.core.quantities.measures import Degrees, Part, PartPixels, Room
 
 
 class Ease(Document):
@@ -75,8 +75,8 @@ class AimLock(Document):
     """A thing that pan and tilt keep at one place of the picture, parts from its left and top."""
 
     thing: Name
-    across: float = Field(0.5, ge=0, le=1)
-    down: float = Field(0.5, ge=0, le=1)
+    across: Part = Field(0.5, title="Target kept across", ge=0, le=1)
+    down: Part = Field(0.5, title="Target kept down", ge=0, le=1)
 
 
 MOST_THINGS = 40
@@ -85,15 +85,21 @@ MOST_THINGS = 40
 class Move(Document):
     """How the rig moves: shoot–move–settle, continuously, or at live speed (filmed as it happens)."""
 
-    kind: Literal["stepwise", "continuous", "live"] = "continuous"
-    path: Literal["legs", "smooth"] = Field("legs", description="Leg by leg with eases, or one path through all keys.")
+    kind: Literal["stepwise", "continuous", "live"] = Field("continuous", title="Kind of move")
+    path: Literal["legs", "smooth"] = Field(
+        "legs", title="Way through the keys", description="Leg by leg with eases, or one path through all keys."
+    )
     keys: tuple[MoveKey, ...] = Field((), max_length=200)
-    repeat: Literal["once", "loop", "ping-pong"] = "once"
-    aim: AimLock | None = None
+    repeat: Literal["once", "loop", "ping-pong"] = Field("once", title="Repeats")
+    aim: AimLock | None = Field(None, title="Aim locked on")
     things: tuple[Thing, ...] = Field((), max_length=MOST_THINGS)
-    blur_limit_px: float = Field(6.0, gt=0, le=10_000)
-    incline_deg: float = Field(0.0, ge=0, le=90, description="How steeply the slider stands.")
-    on_stall: Literal["end", "hold"] = Field("end", description="End the run, or go on shooting where the rig stands.")
+    blur_limit_px: PartPixels = Field(6.0, title="Blur that is let pass", gt=0, le=10_000)
+    incline_deg: Degrees = Field(
+        0.0, title="Slope of the slider", ge=0, le=90, description="How steeply the slider stands."
+    )
+    on_stall: Literal["end", "hold"] = Field(
+        "end", title="A stalled axis", description="End the run, or go on shooting where the rig stands."
+    )
 
     @model_validator(mode="after")
     def _known(self) -> Self:

@@ -14,7 +14,7 @@ from revani.core.documents.moment import Start
 from revani.core.documents.move import Move
 from revani.core.documents.place import Place
 from revani.core.documents.timing import Timing
-from revani.core.quantities.measures import Angle
+from revani.core.quantities.measures import Angle, Part
 
 
 class Framing(Document):
@@ -38,11 +38,17 @@ class Shot(Document):
     light: Light = Light.model_validate({})
     framing: Framing = Framing.model_validate({})
     move: Move | None = None
-    needs_dark: bool = Field(False, description="Stars or aurora: only the astronomical night counts.")
-    moonlight_up_to: float = Field(
-        0.25, ge=0, le=1, description="Lit part of the moon that may be up while stars are filmed."
+    needs_dark: bool = Field(False, title="Stars", description="Stars or aurora: only the astronomical night counts.")
+    moonlight_up_to: Part = Field(
+        0.25,
+        title="Moonlight that is let pass",
+        ge=0,
+        le=1,
+        description="Lit part of the moon that may be up while stars are filmed.",
     )
-    trails: bool = Field(False, description="Star trails are wanted: stars may move within a frame.")
+    trails: bool = Field(
+        False, title="Star trails", description="Star trails are wanted: stars may move within a frame."
+    )
     kit: Kit
     place: Place
     note: str = Field("", max_length=10_000)

@@ -49,7 +49,8 @@ class Measure:
 
     `units` are all that may be typed, each with its size in documents' units; `zero` is where the
     zero of a unit lies in them, for temperatures. `finer` is how many decimals more the imperial
-    unit is shown with, `step` and `imperial_step` one nudge of a key, each in its own unit.
+    unit is shown with, `step` and `imperial_step` one nudge of a key, each in its own unit. `one` is the name of
+    the unit where there is one of it.
     """
 
     kind: str
@@ -61,6 +62,7 @@ class Measure:
     step: float
     imperial_step: float
     such_as: str
+    one: str = ""
 
     @property
     def shown_unit(self) -> str:
@@ -107,7 +109,7 @@ class Measure:
         return (value - float(self.zero.get(self.shown_unit.lower(), 0))) / self._size
 
     def _worded(self, number: str, per: str) -> str:
-        unit = self.shown_unit
+        unit = self.one if self.one and number == "1" else self.shown_unit
         return f"{number}{'' if unit in ('', '°') else ' '}{unit}{per}"
 
     def read(self, text: str, system: System = "metric") -> float:
@@ -200,8 +202,14 @@ def _one(kind: str, unit: str, such_as: str, **others: str) -> Measure:
 
 
 MILLIMETRES = _one("length", "mm", "36 mm", cm="10")
-PIXELS = _one("number of pixels", "px", "6000")
-STOPS = _one("number of stops", "stops", "0.3", stop="1")
+PIXELS = _one("number of pixels", "px", "6")
+STOPS = replace(_one("number of stops", "stops", "0.3 or −1", stop="1"), one="stop", step=0.05)
+THIRDS = replace(STOPS, step=1 / 3)
+STOPS_A_MINUTE = replace(
+    _one("change", "stops", "2 stops", stop="1"), one="stop", step=0.1, such_as="2 stops, in a minute"
+)
+FRAMES = replace(_one("number of frames", "frames", "4", frame="1"), one="frame")
+KELVINS = replace(_one("temperature", "K", "4800 K"), step=100.0)
 WATT_HOURS = _one("capacity", "Wh", "16 Wh", kwh="1000")
 WATTS = _one("power", "W", "1.5 W", mw="0.001")
 JOULES = _one("energy", "J", "6 J", kj="1000")
@@ -267,7 +275,12 @@ Speed = Annotated[float, SPEED, _typed(SPEED), _NUMBER_OR_TEXT]
 # A number:
 Millimetres = Annotated[float, MILLIMETRES]
 Pixels = Annotated[int, PIXELS]
+PartPixels = Annotated[float, PIXELS]
 Stops = Annotated[float, STOPS]
+Thirds = Annotated[float, THIRDS]
+StopsAMinute = Annotated[float, STOPS_A_MINUTE]
+Frames = Annotated[int, FRAMES]
+Kelvins = Annotated[int, KELVINS]
 WattHours = Annotated[float, WATT_HOURS]
 Watts = Annotated[float, WATTS]
 Joules = Annotated[float, JOULES]

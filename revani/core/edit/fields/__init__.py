@@ -1,12 +1,13 @@
 """The values of a shot that can be edited, by name."""
 
 from revani.core.documents import Shot
+from revani.core.edit.fields.derived import derivable
 from revani.core.edit.fields.field import Field
 from revani.core.edit.fields.lightfields import LIGHT_FIELDS, wish_field
 from revani.core.edit.fields.movefields import MOVE_FIELDS, move_field
 from revani.core.edit.fields.timefields import TIME_FIELDS
 
-FIELDS: dict[str, Field] = TIME_FIELDS | LIGHT_FIELDS | MOVE_FIELDS
+FIELDS: dict[str, Field] = derivable() | TIME_FIELDS | LIGHT_FIELDS | MOVE_FIELDS
 
 
 def field_of(name: str, shot: Shot) -> Field | None:

@@ -1,7 +1,6 @@
 """The values of a shot's move: its kind, its keys, the things before the camera."""
 
 import re
-from collections.abc import Mapping
 from fractions import Fraction
 from math import ceil, floor
 from typing import Literal
@@ -22,13 +21,14 @@ from revani.core.documents import (
     Shot,
 )
 from revani.core.documents.timing import MOST_FRAMES, Timing
+from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, read_share, words_field
 from revani.core.move.overload import least_factor
 from revani.core.move.words import key_part, read_key_part, show_key_part
 from revani.core.program import compile_shot
-from revani.core.quantities.measures import ANGLE, ROOM, chosen
+from revani.core.quantities.measures import ROOM, chosen
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import decimals, exact
+from revani.core.quantities.units import decimals
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import later_start
@@ -83,13 +83,8 @@ def _move_of(shot: Shot) -> Move:
     return shot.move or Move.model_validate({})
 
 
-def _move_choice(label: str, name: str, words: Mapping[str, str]) -> Field:
-    def put(shot: Shot, value: str) -> Shot:
-        if name == "kind" and shot.live != (value == "live"):
-            return _other_speed(shot, value)
-        return shot.with_move(**{name: value})
-
-    return words_field(label, words, lambda shot: getattr(_move_of(shot), name), put)
+def _put_kind(shot: Shot, kind: str) -> Shot:
+    return _other_speed(shot, kind) if shot.live != (kind == "live") else shot.with_move(kind=kind)
 
 
 def _other_speed(shot: Shot, kind: str) -> Shot:
@@ -172,7 +167,7 @@ def _locked(shot: Shot) -> AimLock:
     return aim
 
 
-def _part_field(label: str, name: Literal["across", "down"]) -> Field:
+def _part_field(name: Literal["across", "down"]) -> Field:
     """Where in the picture the locked target is kept, as a part of its width or height."""
 
     def put(shot: Shot, part: float) -> Shot:
@@ -182,7 +177,7 @@ def _part_field(label: str, name: Literal["across", "down"]) -> Field:
         return float(getattr(_locked(shot), name))
 
     return Field(
-        label,
+        AimLock.model_fields[name].title or name,
         lambda shot, _: f"{decimals(now(shot) * 100, 1)} %",
         lambda shot, text: put(shot, read_share(text, "Type a part of the picture such as 33 %.")),
         lambda shot, _, n: put(shot, min(1.0, max(0.0, now(shot) + n * 0.05))),
@@ -190,36 +185,17 @@ def _part_field(label: str, name: Literal["across", "down"]) -> Field:
 
 
 _AIM_FIELDS = {
-    "move.aim.across": _part_field("Target kept across", "across"),
-    "move.aim.down": _part_field("Target kept down", "down"),
+    "move.aim.across": _part_field("across"),
+    "move.aim.down": _part_field("down"),
 }
 
 
-def _read_px(text: str) -> float:
-    try:
-        return float(exact(text.lower().removesuffix("px").strip()))
-    except ValueError as error:
-        raise Refusal("", "Type a number of pixels such as 6 px.", text) from error
-
-
 MOVE_FIELDS: dict[str, Field] = {
-    "move.kind": _move_choice("Kind of move", "kind", MOVE_KINDS),
-    "move.path": _move_choice("Way through the keys", "path", _PATHS),
-    "move.repeat": _move_choice("Repeats", "repeat", _REPEATS),
-    "move.on_stall": _move_choice("A stalled axis", "on_stall", _STALLS),
-    "move.aim": Field("Aim locked on", _show_aim, _read_aim, _nudge_aim, _aims),
-    "move.incline_deg": Field(
-        "Slope of the slider",
-        lambda shot, _: ANGLE.show(_move_of(shot).incline_deg, 1),
-        lambda shot, text: shot.with_move(incline_deg=ANGLE.read(text, chosen())),
-        lambda shot, _, n: shot.with_move(incline_deg=min(90.0, max(0.0, _move_of(shot).incline_deg + n))),
-    ),
-    "move.blur_limit_px": Field(
-        "Blur that is let pass",
-        lambda shot, _: f"{decimals(_move_of(shot).blur_limit_px, 1)} px",
-        lambda shot, text: shot.with_move(blur_limit_px=_read_px(text)),
-        lambda shot, _, n: shot.with_move(blur_limit_px=max(1.0, _move_of(shot).blur_limit_px + n)),
-    ),
+    "move.kind": words_field(label_of("move.kind"), MOVE_KINDS, lambda shot: _move_of(shot).kind, _put_kind),
+    "move.path": chosen_field("move.path", _PATHS),
+    "move.repeat": chosen_field("move.repeat", _REPEATS),
+    "move.on_stall": chosen_field("move.on_stall", _STALLS),
+    "move.aim": Field(label_of("move.aim"), _show_aim, _read_aim, _nudge_aim, _aims),
 }
 
 

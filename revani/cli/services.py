@@ -1,8 +1,6 @@
-"""`revani …`: the processes, and what can be done without a browser."""
+"""`revani …`: the processes, and what is done to what they keep."""
 
-import asyncio
 import gc
-import json
 import os
 import signal
 import sys
@@ -10,111 +8,21 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import TYPE_CHECKING, Annotated
 
-import structlog
 import typer
-from pydantic import ValidationError
-from typer.core import TyperCommand
 
-from revani.core.documents import Shot
-from revani.core.quantities.refusal import Refusal
-from revani.exports.problem import Problem, faults_of
-from revani.settings import settings
+if TYPE_CHECKING:
+    from revani.settings import Settings
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
-
-structlog.configure(
-    processors=[
-        structlog.processors.TimeStamper(fmt="%H:%M:%S"),
-        structlog.processors.add_log_level,
-        structlog.dev.ConsoleRenderer(colors=False),
-    ]
-)
+app = typer.Typer()
 
 
-def _read_shot(path: Path) -> Shot:
-    """A shot from a file; ends the command with problem+json and status 2 where it is none."""
-    try:
-        return Shot.model_validate_json(path.read_bytes())
-    except OSError as error:
-        _refuse(Problem(title="Not readable", status=400, detail=f"{path}: {error.strerror}"))
-    except ValidationError as error:
-        faults = faults_of(error)
-        _refuse(Problem(title="Not possible", status=422, detail=faults[0].allowed, path=faults[0].path, faults=faults))
+def settings() -> "Settings":
+    """The settings of this environment; read when they are asked for."""
+    from revani.settings import settings as of_this_environment
 
-
-def _refuse(problem: Problem) -> NoReturn:
-    print(problem.model_dump_json(exclude_none=True), file=sys.stderr)
-    raise typer.Exit(2)
-
-
-@app.command("compile")
-def compile_command(
-    shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],
-    format: Annotated[str, typer.Option(help="json or csv")] = "json",
-) -> None:
-    """Compile a shot to its program, one row a frame."""
-    from revani.core.program import compile_shot
-    from revani.exports.program import program_csv, program_json
-
-    try:
-        program = compile_shot(_read_shot(shot))
-        if format not in ("json", "csv"):
-            raise Refusal("format", "json or csv.", format)
-    except Refusal as refusal:
-        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
-    print(program_csv(program) if format == "csv" else program_json(program), end="")
-
-
-@app.command("rehearse")
-def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
-    """Run a shot against the modelled battery, card and camera, in no time."""
-    from revani.core.program import compile_shot
-    from revani.core.rehearsal.outcome import rehearse
-
-    try:
-        print(rehearse(compile_shot(_read_shot(shot))).model_dump_json(indent=1))
-    except Refusal as refusal:
-        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
-
-
-@app.command("judge")
-def judge_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
-    """What is to be said of a shot, worst first, as a JSON list; a fix holds the changed shot."""
-    from revani.core.edit.fitting import compile_fitted
-    from revani.exports.findings import findings_json
-
-    try:
-        print(findings_json(compile_fitted(_read_shot(shot))), end="")
-    except Refusal as refusal:
-        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
-
-
-@app.command("move")
-def move_command(
-    shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],
-    format: Annotated[str, typer.Option(help="gcode or csv")] = "gcode",
-) -> None:
-    """Write a shot's move out: as G-code, or a row a frame."""
-    from revani.core.program import compile_shot
-    from revani.exports.gcode import move_gcode
-    from revani.exports.move_csv import move_csv
-
-    try:
-        program = compile_shot(_read_shot(shot))
-        if format not in ("gcode", "csv"):
-            raise Refusal("format", "gcode or csv.", format)
-        print(move_csv(program) if format == "csv" else move_gcode(program), end="")
-    except Refusal as refusal:
-        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
-
-
-def _openapi() -> str:
-    """The OpenAPI document, from which the interface's client is generated."""
-    from revani.api.app import make_app
-
-    return json.dumps(make_app().openapi(), indent=1, sort_keys=True) + "\n"
+    return of_this_environment()
 
 
 # Firing comes first: camera and runner before the page, and long work last. (nice(2); lower is granted to root alone.)
@@ -123,8 +31,17 @@ _NICE = {"camera": -5, "mover": -5, "runner": -5, "web": 5, "worker": 15}
 
 def _process(name: str = "") -> None:
     """What holds for every process of ours: its precedence, and that what it writes is for nobody else to read."""
+    import structlog
+
     from revani.supervisor import unusable
 
+    structlog.configure(
+        processors=[
+            structlog.processors.TimeStamper(fmt="%H:%M:%S"),
+            structlog.processors.add_log_level,
+            structlog.dev.ConsoleRenderer(colors=False),
+        ]
+    )
     os.umask(0o077)
     with suppress(OSError):
         os.nice(_NICE.get(name, 0))
@@ -181,6 +98,8 @@ def camera() -> None:
 @app.command()
 def mover() -> None:
     """The simulated mover."""
+    import asyncio
+
     from revani.rig.standins.mover_server import serve_mover
 
     _process("mover")
@@ -192,6 +111,8 @@ def mover() -> None:
 @app.command()
 def runner() -> None:
     """The runner of this machine's rig."""
+    import asyncio
+
     from revani.runner.main import serve_rig
     from revani.store.cluster import ClusterError
 
@@ -212,6 +133,8 @@ def runner() -> None:
 @app.command()
 def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")] = False) -> None:
     """The worker on the queue of long work."""
+    import asyncio
+
     from procrastinate.exceptions import AlreadyEnqueued
 
     from revani.jobs import queue as queues
@@ -284,6 +207,8 @@ def tidy(
     look: Annotated[bool, typer.Option("--look", help="Only say what would be thrown away.")] = False,
 ) -> None:
     """Throw away what the rules say, and tell each thing with its reason (the queue does it daily, at noon)."""
+    import asyncio
+
     from revani.jobs.tidy import tidy as tidy_up
     from revani.store.backup import running_database
     from revani.store.pool import open_pool
@@ -332,6 +257,8 @@ def restore(
 @app.command()
 def check() -> None:
     """Hold the journals against the files at home and against the card; status 1 where they do not agree."""
+    import asyncio
+
     from revani.jobs.check import check as check_all
     from revani.store.backup import running_database
     from revani.store.pool import open_pool
@@ -375,79 +302,3 @@ def wait_for_page(seconds: float = 60.0) -> None:
             pass
         time.sleep(0.2)
     raise typer.Exit(1)
-
-
-class _NamesCalculators(TyperCommand):
-    """A command whose help ends with the calculators; they are imported for that alone."""
-
-    def format_help(self, ctx: Any, formatter: Any) -> None:
-        """The help, and the names, each with what it answers."""
-        super().format_help(ctx, formatter)
-        print(_calculators())
-
-
-def _calculators() -> str:
-    from revani.core.calculators import CALCULATORS
-
-    wide = max(map(len, CALCULATORS))
-    return "\n".join(f"{name:<{wide}}  {found.summary}" for name, found in sorted(CALCULATORS.items()))
-
-
-@app.command(cls=_NamesCalculators)
-def calc(
-    name: Annotated[str, typer.Argument(help="The calculator's name.")] = "",
-    question: Annotated[str, typer.Argument(help="What it asks, as a JSON object.")] = "",
-    each: Annotated[Path | None, typer.Option(help="Many questions: a .csv table, or a JSON object a line.")] = None,
-    names: Annotated[bool, typer.Option("--list", help="The calculators, a line each.")] = False,
-) -> None:
-    """Ask a named calculator."""
-    from revani.core.calculators import calculate
-
-    if names:
-        print(_calculators())
-        return
-    try:
-        if each is not None:
-            _calc_each(name, each)
-            return
-        given = json.loads(question)
-        if not isinstance(given, dict):
-            raise Refusal("", "A JSON object is needed.")
-        print(json.dumps(calculate(name, given)))
-    except json.JSONDecodeError as error:
-        _refuse(Problem(title="Not readable", status=400, detail=f"This is not JSON: {error}"))
-    except Refusal as refusal:
-        _refuse(Problem(title="Not possible", status=422, detail=refusal.allowed, path=refusal.path))
-
-
-def _calc_each(name: str, path: Path) -> None:
-    """Answer every question of a file on standard output; status 2 where one is refused, the others are answered."""
-    from revani.core.calculators import CALCULATORS, calculate
-    from revani.exports.many import each_of_lines, each_of_table
-
-    if name not in CALCULATORS:
-        calculate(name, {})
-    try:
-        text = path.read_text()
-    except (OSError, UnicodeDecodeError) as error:
-        _refuse(Problem(title="Not readable", status=400, detail=f"{path}: {error}"))
-    whole = True
-    if path.suffix.lower() == ".csv":
-        table, whole = each_of_table(text, lambda given: calculate(name, given))
-        print(table, end="")
-    else:
-        for line, answered in each_of_lines(text, lambda given: calculate(name, given)):
-            print(line)
-            whole = whole and answered
-    if not whole:
-        raise typer.Exit(2)
-
-
-@app.command()
-def formats(folder: Annotated[Path, typer.Argument(help="Where docs/formats lies.")]) -> None:
-    """Write the published formats: JSON Schemas, the OpenAPI document, the calculators' reference."""
-    from revani.exports.formats import write_formats
-
-    (folder / "openapi.json").write_text(_openapi())
-    for path in write_formats(folder):
-        print(path)
