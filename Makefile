@@ -4,7 +4,8 @@
 # As an ordinary shell would find them; the environment's own Node comes first where it is needed.
 NODE_PATH_FIRST = PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-demo: setup
+demo:
+	@scripts/setup.sh demo
 	@exec .venv/bin/revani up --demo
 
 setup:
@@ -14,7 +15,8 @@ stop:
 	@.venv/bin/revani stop
 
 # The same services under systemd, for this user; they begin with `systemctl --user enable --now revani.target`.
-install-service: setup
+install-service:
+	@scripts/setup.sh demo
 	@.venv/bin/revani units "$${XDG_CONFIG_HOME:-$$HOME/.config}/systemd/user"
 	@systemctl --user daemon-reload || echo "The units are written; systemd is not to be reached from here."
 	@echo "Begin with: systemctl --user enable --now revani.target (and loginctl enable-linger, to go on when you log out)"

@@ -1,6 +1,9 @@
 #!/bin/sh
 # Sets up what is missing on a Debian machine, and says what it does. Safe to run again.
+# `setup.sh demo` leaves out what only tests need: the browser, and the packages that check and test.
 set -eu
+all=yes
+[ "${1:-}" != demo ] || all=""
 cd "$(dirname "$0")/.."
 
 say() { printf '%s\n' "$*"; }
@@ -12,8 +15,8 @@ mkdir -p "$stamp" 2>/dev/null && [ -w . ] || fail "Nothing can be written in $PW
 # Debian's packages -------------------------------------------------------------------------------
 missing=""
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
-[ -x /usr/bin/chromium ] || missing="$missing chromium"
-[ -x /usr/bin/chromedriver ] || missing="$missing chromium-driver"
+[ -z "$all" ] || [ -x /usr/bin/chromium ] || missing="$missing chromium"
+[ -z "$all" ] || [ -x /usr/bin/chromedriver ] || missing="$missing chromium-driver"
 python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || missing="$missing python3"
 python3 -c 'import ensurepip, venv' 2>/dev/null || missing="$missing python3-venv"
 if [ -n "$missing" ]; then
@@ -38,13 +41,18 @@ if ! .venv/bin/python -m pip --version >/dev/null 2>&1; then
     say "Making .venv"
     # --clear: one that was begun and not finished, or has no pip, is made anew.
     python3 -m venv --clear .venv || fail "python3 could not make .venv: the lines above say why."
-    rm -f "$stamp/requirements.txt"
+    rm -f "$stamp/requirements.txt" "$stamp/requirements-test.txt"
 fi
 if ! cmp -s requirements.txt "$stamp/requirements.txt"; then
     say "Installing Python packages"
     .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements.txt || fail "pip could not install the packages: the lines above say why."
     .venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e . || fail "pip could not install Revani itself."
     cp requirements.txt "$stamp/requirements.txt"
+fi
+if [ -n "$all" ] && ! cmp -s requirements-test.txt "$stamp/requirements-test.txt"; then
+    say "Installing what tests need"
+    .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements-test.txt || fail "pip could not install the packages for tests: the lines above say why."
+    cp requirements-test.txt "$stamp/requirements-test.txt"
 fi
 
 # The interface -----------------------------------------------------------------------------------
@@ -63,16 +71,26 @@ if ! node_fits node || ! command -v npm >/dev/null; then
     fi
     PATH="$PWD/.venv/bin:$PATH"
 fi
-if ! cmp -s web/package-lock.json "$stamp/package-lock.json"; then
+packages() {
     say "Installing npm packages"
     # Not `npm ci`: it refuses a lock file without the packages for other systems, which not every registry has.
-    (cd web && npm install --no-update-notifier --no-save --no-fund --no-audit --loglevel=error) || fail "npm could not install the packages: the lines above say why."
-    cp web/package-lock.json "$stamp/package-lock.json"
+    (cd web && npm install "$@" --no-update-notifier --no-save --no-fund --no-audit --loglevel=error) || fail "npm could not install the packages: the lines above say why."
+}
+whole="$stamp/package-lock.json" part="$stamp/package-lock-demo.json"
+if ! cmp -s web/package-lock.json "$whole"; then
+    if [ -n "$all" ]; then
+        packages
+        cp web/package-lock.json "$whole"
+    elif ! cmp -s web/package-lock.json "$part"; then
+        packages --omit=dev
+        rm -f "$whole"
+        cp web/package-lock.json "$part"
+    fi
 fi
-if [ ! -f web/src/api/schema.d.ts ] || [ docs/formats/openapi.json -nt web/src/api/schema.d.ts ]; then
+if [ -n "$all" ] && { [ ! -f web/src/api/schema.d.ts ] || [ docs/formats/openapi.json -nt web/src/api/schema.d.ts ]; }; then
     (cd web && npx openapi-typescript ../docs/formats/openapi.json -o src/api/schema.d.ts >/dev/null) || fail "The API's types could not be written: the lines above say why."
 fi
-if [ ! -f web/dist/index.html ] || [ -n "$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -newer web/dist/index.html | head -1)" ]; then
+if [ ! -f web/dist/index.html ] || [ -n "$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -newer web/dist/index.html ! -name schema.d.ts | head -1)" ]; then
     say "Building the interface"
     (cd web && npx vite build --logLevel warn) || fail "The interface could not be built: the lines above say why."
 fi
