@@ -20,8 +20,7 @@ class Settings(BaseSettings):
     data_dir: Path = CHECKOUT / "var"
     web_dist: Path = CHECKOUT / "web" / "dist"
     camera_url: str = ""
-    mover_host: str = "127.0.0.1"
-    mover_tcp_port: int = 0
+    mover_url: str = ""
     rig: str = "stand-in"
 
     @property
@@ -35,9 +34,9 @@ class Settings(BaseSettings):
         return self.port + 2
 
     @property
-    def mover(self) -> tuple[str, int]:
-        """Host and port of the mover of this rig: the simulated one's, unless another is set."""
-        return self.mover_host, self.mover_tcp_port or self.mover_port
+    def mover(self) -> str:
+        """Address of the mover of this rig: the simulated one's, unless another is set."""
+        return self.mover_url or f"gcode://127.0.0.1:{self.mover_port}"
 
     @property
     def mover_port(self) -> int:

@@ -8,7 +8,7 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from revani.api import arming, calculators, films, measures, programs, records, runs, tonight
+from revani.api import arming, calculators, films, journal, measures, programs, records, runs, tonight
 from revani.api.deps import Db
 from revani.api.following import Following
 from revani.api.guard import Guard
@@ -49,17 +49,17 @@ def make_app() -> FastAPI:
     app.add_middleware(measures.Measured)
     app.add_middleware(Guard, port=settings().port)
     install(app)
-    for room in (arming, calculators, films, measures, programs, records, runs, tonight):
+    for room in (arming, calculators, films, journal, measures, programs, records, runs, tonight):
         app.include_router(room.router)
 
     @app.get("/api/health")
     async def health(db: Db) -> Response:
         """200 when the database answers and a runner has given a sign just now."""
         signs = await run_store.signs(db)
-        fresh = [sign for sign in signs if sign["age_s"] < _RUNNER_FRESH_S]
+        fresh = [sign for sign in signs if sign.age_s < _RUNNER_FRESH_S]
         if not fresh:
             return answer(Problem(title="No runner", status=503, detail="The database answers, but no runner is up."))
-        return JSONResponse({"database": "up", "runner": "up", "rigs": fresh})
+        return JSONResponse({"database": "up", "runner": "up", "rigs": [sign.model_dump() for sign in fresh]})
 
     _serve_interface(app)
     return app

@@ -2,27 +2,28 @@
 
 import asyncio
 import time
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
-from revani.api.runs import RunView, program_of_run, run_view
+from revani.api.runs import program_of_run, view_of
 from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot
+from revani.core.documents.run import Run, RunnerSign
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings.finding import Severity
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import gigabytes
+from revani.core.shown.run import RunView
 from revani.core.timing.start import started_now
 from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import records, runs, shots
 from revani.store.records import Saved
-from revani.store.runs import Run
 
 router = APIRouter(prefix="/api")
 
@@ -119,10 +120,10 @@ async def arm(order: Arm, db: Db) -> RunView:
             planned_end_s=program.end_s,
             # A film at live speed is one file, however many pictures are in it.
             frame_count=1 if shot.live else program.frame_count,
-            overridden=[one.sentence for one in found], waits_for=_waits_for(blocked, program) if blocked else "",
+            overridden=tuple(one.sentence for one in found), waits_for=_waits_for(blocked, program) if blocked else "",
         ),
     )  # fmt: skip
-    return await run_view(db, await runs.read(db, id))
+    return await view_of(db, await runs.read(db, id))
 
 
 async def _to_run(saved: Saved, when: str) -> Program:
@@ -157,9 +158,9 @@ async def _bookings(live: list[Run]) -> list[Booking]:
     return found
 
 
-def _no_room(program: Program, signs: list[dict[str, Any]]) -> str | None:
+def _no_room(program: Program, signs: list[RunnerSign]) -> str | None:
     """Why the runner's own disk has no room for its notes; None where it has, or nobody says."""
-    free = next((sign["camera"].get("disk_free_bytes") for sign in signs if sign["camera"]), None)
+    free = next((sign.camera.get("disk_free_bytes") for sign in signs if sign.camera), None)
     wanted = _NOTE_BYTES * program.frame_count + _SPARE_BYTES
     if free is None or free > wanted:
         return None

@@ -27,8 +27,8 @@ from revani.core.shown.loom_move import key_moments, turning_points
 from revani.core.shown.move_table import Table, move_table
 from revani.core.shown.sentence import Word, aside, key_words, sentence, speed_up_text, thing_words
 from revani.core.timing.law import Solution
-from revani.exports.gcode import move_gcode
-from revani.exports.move_csv import keys_from_csv, move_csv
+from revani.exports.move_csv import keys_from_csv
+from revani.exports.written import FORMATS, About
 
 router = APIRouter(prefix="/api/programs", dependencies=[Costly])
 
@@ -292,16 +292,30 @@ def move_panel(ask: FrameAsk) -> MovePanel:
     )
 
 
-@router.post("/gcode", response_class=Response)
-def gcode(shot: Shot) -> Response:
-    """The move as G-code."""
-    return Response(move_gcode(compile_shot(shot)), media_type="text/plain")
+class FormatRow(BaseModel):
+    """A format that a shot is written out in."""
+
+    name: str
+    label: str
+    about: About
+    ending: str
 
 
-@router.post("/move.csv", response_class=Response)
-def move_rows(shot: Shot) -> Response:
-    """The move as CSV, a row a frame."""
-    return Response(move_csv(compile_shot(shot)), media_type="text/csv")
+@router.get("/formats")
+def list_formats() -> list[FormatRow]:
+    """All of them."""
+    return [FormatRow(name=one.name, label=one.label, about=one.about, ending=one.ending) for one in FORMATS.values()]
+
+
+@router.post("/formats/{name}", response_class=Response)
+def written(name: str, shot: Shot) -> Response:
+    """The shot in one of them."""
+    if name not in FORMATS:
+        raise Refusal("name", f"One of: {', '.join(FORMATS)}.", name)
+    found = FORMATS[name]
+    # What cannot be had is a finding of its own.
+    program = compile_fitted(shot) if found.about == "findings" else compile_shot(shot)
+    return Response(found.write(program), media_type=found.media_type)
 
 
 class KeysAsk(BaseModel):

@@ -15,6 +15,7 @@ from revani.core.quantities.refusal import Refusal
 
 if TYPE_CHECKING:
     from revani.core.documents import Shot
+    from revani.exports.written import About
 
 app = typer.Typer()
 
@@ -53,26 +54,33 @@ def _refuse(refusal: Refusal) -> NoReturn:
     _problem("Not possible", 422, refusal.allowed, path=refusal.path)
 
 
-@app.command("compile")
-def compile_command(
-    shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],
-    format: Annotated[str, typer.Option(help="json or csv")] = "json",
-) -> None:
-    """Compile a shot to its program, one row a frame."""
+def _write(about: "About", kind: str, path: Path, fitted: bool = False) -> None:
+    """Write a shot out in one of its formats; ends the command where it cannot be."""
+    from revani.core.edit.fitting import compile_fitted
     from revani.core.program import compile_shot
-    from revani.exports.program import program_csv, program_json
+    from revani.exports.written import format_of
 
     try:
-        program = compile_shot(_read_shot(shot))
-        if format not in ("json", "csv"):
-            raise Refusal("format", "json or csv.", format)
+        shot = _read_shot(path)
+        program = compile_fitted(shot) if fitted else compile_shot(shot)
+        print(format_of(about, kind).write(program), end="")
     except Refusal as refusal:
         _refuse(refusal)
-    print(program_csv(program) if format == "csv" else program_json(program), end="")
+
+
+_SHOT = typer.Argument(help="A shot in the open JSON format.")
+
+
+@app.command("compile")
+def compile_command(
+    shot: Annotated[Path, _SHOT], format: Annotated[str, typer.Option(help="json or csv")] = "json"
+) -> None:
+    """Compile a shot to its program, one row a frame."""
+    _write("program", format, shot)
 
 
 @app.command("rehearse")
-def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
+def rehearse_command(shot: Annotated[Path, _SHOT]) -> None:
     """Run a shot against the modelled battery, card and camera, in no time."""
     from revani.core.program import compile_shot
     from revani.core.rehearsal.outcome import rehearse
@@ -84,34 +92,17 @@ def rehearse_command(shot: Annotated[Path, typer.Argument(help="A shot in the op
 
 
 @app.command("judge")
-def judge_command(shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")]) -> None:
+def judge_command(shot: Annotated[Path, _SHOT]) -> None:
     """What is to be said of a shot, worst first, as a JSON list; a fix holds the changed shot."""
-    from revani.core.edit.fitting import compile_fitted
-    from revani.exports.findings import findings_json
-
-    try:
-        print(findings_json(compile_fitted(_read_shot(shot))), end="")
-    except Refusal as refusal:
-        _refuse(refusal)
+    _write("findings", "json", shot, fitted=True)
 
 
 @app.command("move")
 def move_command(
-    shot: Annotated[Path, typer.Argument(help="A shot in the open JSON format.")],
-    format: Annotated[str, typer.Option(help="gcode or csv")] = "gcode",
+    shot: Annotated[Path, _SHOT], format: Annotated[str, typer.Option(help="gcode or csv")] = "gcode"
 ) -> None:
     """Write a shot's move out: as G-code, or a row a frame."""
-    from revani.core.program import compile_shot
-    from revani.exports.gcode import move_gcode
-    from revani.exports.move_csv import move_csv
-
-    try:
-        program = compile_shot(_read_shot(shot))
-        if format not in ("gcode", "csv"):
-            raise Refusal("format", "gcode or csv.", format)
-        print(move_csv(program) if format == "csv" else move_gcode(program), end="")
-    except Refusal as refusal:
-        _refuse(refusal)
+    _write("move", format, shot)
 
 
 class _NamesCalculators(TyperCommand):

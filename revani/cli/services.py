@@ -113,6 +113,8 @@ def runner() -> None:
     """The runner of this machine's rig."""
     import asyncio
 
+    from revani.core.quantities.refusal import Refusal
+    from revani.rig.drivers import camera_at, mover_at
     from revani.runner.main import serve_rig
     from revani.store.cluster import ClusterError
 
@@ -120,7 +122,9 @@ def runner() -> None:
     _process("runner")
     try:
         url = settings().database
-    except ClusterError as error:
+        camera_at(settings().camera).close()
+        mover_at(settings().mover).close()
+    except (ClusterError, Refusal) as error:
         print(error, file=sys.stderr)
         raise typer.Exit(1) from None
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))

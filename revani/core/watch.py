@@ -4,6 +4,13 @@ from typing import Literal, NamedTuple
 
 from revani.core.quantities.units import count, duration
 
+Tone = Literal["good", "mind", "bad"]
+# Parts of a battery at which one should know of it, and at which it ends (memory).
+BATTERY_LOW, BATTERY_OUT = 0.2, 0.05
+# A card with less room than this is told of (memory: some hundred raw frames).
+CARD_LOW_BYTES = 4e9
+# A frame that is later than this (real seconds), and a camera's clock that is further off, are worth a word (memory).
+LATE_S, CLOCK_APART_S = 0.1, 0.5
 # So many slots without a picture are more than a slow card.
 _OVERDUE_SLOTS = 2.5
 _WORD_S = 8.0
@@ -39,7 +46,7 @@ class Sign(NamedTuple):
     """What can be said of a run just now, in a few words, and whether that is good."""
 
     text: str
-    tone: Literal["good", "mind", "bad"]
+    tone: Tone
 
 
 def sign_of(seen: Seen) -> Sign | None:

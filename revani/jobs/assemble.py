@@ -19,14 +19,14 @@ from procrastinate import RetryStrategy
 from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot
+from revani.core.documents.run import JournalFrame
 from revani.core.timing.pace import solved
 from revani.jobs.queue import queue
-from revani.rig.drivers.http_camera import HttpCamera
-from revani.rig.ports import CameraError
+from revani.rig.drivers import camera_at
+from revani.rig.ports import Camera, CameraError
 from revani.settings import settings
 from revani.store import films, runs
 from revani.store.pool import Pool, open_pool
-from revani.store.runs import JournalFrame
 
 _NOTE_EVERY_S = 0.5
 _ATTEMPTS = 3
@@ -127,7 +127,7 @@ def bring_home(run_id: UUID, frames: list[JournalFrame], tell: Callable[[int], N
     `who` names whoever fetches, so that two do not write one file. Raises CameraError where the camera is away.
     """
     frames_folder(run_id).mkdir(parents=True, exist_ok=True)
-    camera = HttpCamera(settings().camera, timeout_s=_FETCH_TIMEOUT_S)
+    camera = camera_at(settings().camera, timeout_s=_FETCH_TIMEOUT_S)
     home = []
     try:
         for done, frame in enumerate(frames):
@@ -152,7 +152,7 @@ def _is_whole(path: Path, frame: JournalFrame) -> bool:
 
 
 def _fetched(
-    camera: HttpCamera, run_id: UUID, frame: JournalFrame, done: int, tell: Callable[[int], None], who: str
+    camera: Camera, run_id: UUID, frame: JournalFrame, done: int, tell: Callable[[int], None], who: str
 ) -> bool:
     target = frame_path(run_id, frame.number)
     partial = target.with_suffix(f".{who}.part")

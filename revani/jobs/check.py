@@ -3,19 +3,19 @@
 import hashlib
 from pathlib import Path
 
+from revani.core.documents.run import ENDED, JournalFrame, Run
 from revani.jobs.assemble import frame_path, frames_folder
-from revani.rig.drivers.http_camera import HttpCamera
-from revani.rig.ports import CameraError
+from revani.rig.drivers import camera_at
+from revani.rig.ports import Camera, CameraError
 from revani.store import runs
 from revani.store.pool import Pool
-from revani.store.runs import ENDED, JournalFrame, Run
 
 MOST_RUNS = 10_000
 
 
 async def check(pool: Pool, camera_url: str) -> list[str]:
     """What does not agree, a sentence each; empty where everything does."""
-    camera = HttpCamera(camera_url)
+    camera = camera_at(camera_url)
     found: list[str] = []
     try:
         async with pool.connection() as conn:
@@ -48,7 +48,7 @@ def _files(run: Run, journal: list[JournalFrame]) -> list[str]:
     return found + [f"{_name(run)}: {path.name} is at home and no frame of its journal." for path in sorted(strays)]
 
 
-def _card(run: Run, journal: list[JournalFrame], camera: HttpCamera) -> list[str]:
+def _card(run: Run, journal: list[JournalFrame], camera: Camera) -> list[str]:
     """Against the card, where the camera still has it: a real one is emptied and used again."""
     if run.state not in ENDED:
         return []

@@ -164,6 +164,10 @@ class Camera(Protocol):
     def fetch(self, file: str) -> AbstractContextManager[Iterator[bytes]]:
         """The bytes of a stored file, in pieces."""
 
+    def close(self) -> None:
+        """Let the connection go."""
+        ...
+
 
 class Stage(Message):
     """Where a simulated mover stands and what its axes are; a real one is told nothing of it."""

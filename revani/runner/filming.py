@@ -6,9 +6,10 @@ import time
 import numpy as np
 import structlog
 
+from revani.core.documents.run import RigNote, Turn
 from revani.rig.ports import CameraError, Captured
 from revani.runner.asking import Unknown, outcome_of
-from revani.runner.shooter import End, Shooter, reached, taken_frame
+from revani.runner.shooter import End, Shooter, taken_frame
 
 log = structlog.get_logger()
 
@@ -51,7 +52,7 @@ class Filmer(Shooter):
         filming.join(_CLOSING_REAL_S)
         return self._became(clip[0] if clip else CameraError("unreachable", "The camera does not answer."), turns)
 
-    def _became(self, taken: Captured | CameraError, turns: list[dict[str, object]]) -> End:
+    def _became(self, taken: Captured | CameraError, turns: list[Turn]) -> End:
         """Note what became of the film. An answer that was lost is asked for until the film must be over."""
         if isinstance(taken, CameraError):
             self._watch_for_another(taken)
@@ -65,7 +66,7 @@ class Filmer(Shooter):
                 self._miss(1, f"{trouble}{told}")
                 return End("failed", f"{trouble}{told}" if told else f"{trouble} Nothing was filmed.")
             taken = found
-        rig = {"turns": turns} if self._carrier else None
+        rig = RigNote(turns=tuple(turns)) if self._carrier else None
         self._spool.note(taken_frame(taken, self._program.start_s).model_copy(update={"rig": rig}))
         if self._halt.is_set():
             return End("stopped", "Stopped by hand; the file was closed first.")
@@ -87,10 +88,10 @@ class Filmer(Shooter):
             for i, t in enumerate(at)
         ]
 
-    def _watch_turns(self, filming: threading.Thread) -> list[dict[str, object]]:
+    def _watch_turns(self, filming: threading.Thread) -> list[Turn]:
         """Where the rig was at each turning point; a stop cuts the film, a stall follows the shot's rule."""
         motion, carrier = self._program.motion, self._carrier
-        found: list[dict[str, object]] = []
+        found: list[Turn] = []
         due = [] if motion is None else list(motion.path.turns_s(float(self._program.timing.event_s)))
         while filming.is_alive():
             next_s = self._program.start_s + float(due[0]) if due else self._program.end_s
@@ -111,7 +112,7 @@ class Filmer(Shooter):
                 if where and carrier:
                     # Against the plan at the instant of the look, be that a moment late.
                     planned = carrier.planned(where.at_s - self._program.start_s)
-                    found.append({"at_s": where.at_s, "due_s": next_s, "planned": planned, "reached": reached(where)})
+                    found.append(Turn(at_s=where.at_s, due_s=next_s, planned=planned, reached=where.positions))
         return found
 
     def _cut(self, filming: threading.Thread) -> None:

@@ -19,14 +19,14 @@ import structlog
 from psycopg_pool import PoolClosed, PoolTimeout
 
 from revani.core.documents import Shot
+from revani.core.documents.run import ENDED, Entry, JournalFrame
 from revani.core.light.filters import off_at_s, stack_stops
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.processes import boot
-from revani.rig.drivers.gcode_mover import GcodeMover
-from revani.rig.drivers.http_camera import HttpCamera
-from revani.rig.ports import CameraError, Scene, Stage, printable
+from revani.rig.drivers import camera_at, mover_at
+from revani.rig.ports import Camera, CameraError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier
 from revani.runner.filming import Filmer
@@ -36,7 +36,6 @@ from revani.runner.spool import Spool, TakenUp, left_over
 from revani.store import runs
 from revani.store.pool import Connection, Pool, open_pool
 from revani.store.records import NotThere
-from revani.store.runs import ENDED, Entry, JournalFrame
 
 log = structlog.get_logger()
 
@@ -53,11 +52,11 @@ T = TypeVar("T")
 class Runner:
     """One rig's runner. `folder` holds its identity and its spool; one process at a time may use it."""
 
-    def __init__(self, pool: Pool, rig: str, camera_url: str, mover: tuple[str, int], folder: Path) -> None:
+    def __init__(self, pool: Pool, rig: str, camera_url: str, mover_url: str, folder: Path) -> None:
         self._pool = pool
         self._rig = rig
         self._camera_url = camera_url
-        self._mover = mover
+        self._mover_url = mover_url
         self._folder = folder
         self._folder.mkdir(parents=True, exist_ok=True)
         self._lock_file = (folder / "lock").open("w")
@@ -141,7 +140,7 @@ class Runner:
                     spool.leave()
 
     async def _give_signs(self) -> None:
-        camera = HttpCamera(self._camera_url)
+        camera = camera_at(self._camera_url)
         while True:
             try:
                 try:
@@ -178,7 +177,7 @@ class Runner:
         clock = self._clock(run, program, spool)
         run = run.model_copy(update={"clock": clock.model_dump()})
         spool.take_up(run)
-        camera = HttpCamera(self._camera_url, fence=run.fence)
+        camera = camera_at(self._camera_url, fence=run.fence)
         try:
             end, emptied = await self._shoot(run, program, clock, camera, spool, halt)
         except TakenOver:
@@ -216,7 +215,7 @@ class Runner:
         return StageClock.real(self._boot)
 
     async def _shoot(
-        self, run: TakenUp, program: Program, clock: StageClock, camera: HttpCamera, spool: Spool, halt: threading.Event
+        self, run: TakenUp, program: Program, clock: StageClock, camera: Camera, spool: Spool, halt: threading.Event
     ) -> tuple[End | None, int]:
         """Have the frames taken; the End, None where another has taken over, and how much of the spool is home."""
         scene = _scene(run, program, clock)
@@ -238,7 +237,7 @@ class Runner:
         return await self._attend(run, shooter, spool, halt)
 
     async def _set_up(
-        self, camera: HttpCamera, run: TakenUp, program: Program, scene: Scene, clock: StageClock
+        self, camera: Camera, run: TakenUp, program: Program, scene: Scene, clock: StageClock
     ) -> End | None:
         """Put the camera before its scene; one that does not answer is asked until the shot is over.
 
@@ -266,7 +265,7 @@ class Runner:
             return None
         axes = tuple(program.shot.kit.axes.values())
         stage = Stage(label=str(run.id), axes=axes, clock=clock, fence=run.fence)
-        return Carrier(program, program.motion, GcodeMover(*self._mover), clock, stage, halt, spool.remark)
+        return Carrier(program, program.motion, mover_at(self._mover_url), clock, stage, halt, spool.remark)
 
     async def _attend(
         self, run: TakenUp, shooter: Shooter, spool: Spool, halt: threading.Event
@@ -377,7 +376,7 @@ def _plainer(entry: Entry) -> Entry:
     return Entry(frame=frame)
 
 
-async def serve_rig(database_url: str, rig: str, camera_url: str, mover: tuple[str, int], folder: Path) -> None:
+async def serve_rig(database_url: str, rig: str, camera_url: str, mover_url: str, folder: Path) -> None:
     """Run a runner until it is told to end."""
     async with open_pool(database_url, most=4) as pool:
-        await Runner(pool, rig, camera_url, mover, folder).work()
+        await Runner(pool, rig, camera_url, mover_url, folder).work()

@@ -4,13 +4,13 @@ import threading
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
+from revani.core.documents.run import JournalFrame
 from revani.core.program import Program
 from revani.rig.ports import Camera, CameraError, Captured
 from revani.rig.stage import StageClock
 from revani.runner.asking import Unknown, answered, outcome_of
 from revani.runner.shooter import NOT_ASKED, taken_frame, turned_up
 from revani.runner.spool import Spool
-from revani.store.runs import JournalFrame
 
 NOT_BEGUN = "The run had not been begun when it was due."
 NOT_RUNNING = "The runner was not running when it was due."

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import structlog
 
-from revani.core.documents import AxisName
+from revani.core.documents.run import CameraSaid, EndState, JournalFrame, RigNote, Taken
 from revani.core.light.exposing import bias_stops
 from revani.core.program import Program
 from revani.core.quantities.units import duration
@@ -19,7 +19,6 @@ from revani.rig.stage import Disturbances, StageClock
 from revani.runner.asking import Unknown, answered, outcome_of
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.spool import Spool
-from revani.store.runs import EndState, JournalFrame
 
 log = structlog.get_logger()
 
@@ -296,9 +295,7 @@ class Shooter(threading.Thread):
         if where is not None and self._carrier:
             at = captured.number - 1
             planned = self._carrier.planned(float(self._program.t_s[at]), captured.number)
-            rig: dict[str, object] = {"at_s": where.at_s, "planned": planned, "reached": reached(where)}
-            if where.stalled:
-                rig["stalled"] = list(where.stalled)
+            rig = RigNote(at_s=where.at_s, planned=planned, reached=where.positions, stalled=tuple(where.stalled))
             frame = frame.model_copy(update={"rig": rig})
         self._spool.note(frame)
 
@@ -306,18 +303,13 @@ class Shooter(threading.Thread):
         self._spool.note(JournalFrame(number=number, planned_s=self._due_s(number), outcome="missed", reason=reason))
 
 
-def reached(where: Where) -> dict[AxisName, float]:
-    """Where the axes were, by name."""
-    return dict(where.positions)
-
-
 def taken_frame(captured: Captured, due_s: float) -> JournalFrame:
     """The journal entry of a frame that is on the card."""
     return JournalFrame(
         number=captured.number, planned_s=due_s, fired_s=captured.opened_s, outcome="taken",
         file=captured.file, size_bytes=captured.size_bytes, sha256=captured.sha256,
-        settings=captured.settings.model_dump(),
-        camera={"battery_left": captured.battery_left, "card_free_bytes": captured.card_free_bytes},
+        settings=Taken.model_validate(captured.settings.model_dump()),
+        camera=CameraSaid(battery_left=captured.battery_left, card_free_bytes=captured.card_free_bytes),
     )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from uuid import UUID
 import structlog
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from revani.store.runs import Entry, JournalFrame
+from revani.core.documents.run import Entry, JournalFrame
 
 log = structlog.get_logger()
 

@@ -1,79 +1,20 @@
 """Runs, their journals, and the sign of life of the runners."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import Any, Literal, get_args
+from dataclasses import dataclass
+from typing import Any
 from uuid import UUID, uuid4
 
 from psycopg.types.json import Jsonb
-from pydantic import BaseModel
 
 from revani.core.documents import Shot
+from revani.core.documents.run import EndState, Entry, JournalFrame, Run, RunnerSign
 from revani.store.pool import Connection
 from revani.store.records import NotThere
 
 LEASE_S = 15
 # So long before its first frame a run on the wall's clock takes its rig.
 CLAIM_LEAD_S = 45
-
-EndState = Literal["finished", "stopped", "failed", "missed"]
-ENDED: tuple[str, ...] = get_args(EndState)
-
-
-@dataclass(frozen=True)
-class Run:
-    """A run as it stands."""
-
-    id: UUID
-    shot_id: UUID
-    shot: dict[str, Any]
-    rig: str
-    state: str
-    reason: str
-    speed: float
-    frame_count: int
-    planned_start_s: float
-    stop_wanted: bool
-    runner: str | None
-    clock: dict[str, float] | None
-    armed_at: Any
-    started_at: Any
-    ended_at: Any
-    overridden: list[str]
-    waits_for: str
-    fence: int = 0
-    notes: list[str] = field(default_factory=list)
-    taken: int = 0
-    missed: int = 0
-
-
-class JournalFrame(BaseModel):
-    """What became of one frame; times are stage time, seconds since 1970 UTC.
-
-    `first_said` is the reason for which it had been noted as missed, where it turned up later.
-    """
-
-    number: int
-    planned_s: float
-    fired_s: float | None = None
-    outcome: Literal["taken", "missed"]
-    reason: str = ""
-    file: str | None = None
-    size_bytes: int | None = None
-    sha256: str | None = None
-    settings: dict[str, Any] | None = None
-    rig: dict[str, Any] | None = None
-    camera: dict[str, float] | None = None
-    first_said: str = ""
-
-
-class Entry(BaseModel):
-    """What a runner notes: that it is about to take a frame, what became of one, or a remark about the run."""
-
-    firing: int | None = None
-    frame: JournalFrame | None = None
-    note: str = ""
-
 
 _COLUMNS = """
     SELECT id, shot_id, shot, rig, state, reason, speed, frame_count, planned_start_s, stop_wanted, runner,
@@ -119,7 +60,7 @@ class Order:
     frame_count: int
     planned_start_s: float
     planned_end_s: float
-    overridden: list[str] = field(default_factory=list)
+    overridden: tuple[str, ...] = ()
     waits_for: str = ""
 
 
@@ -136,7 +77,8 @@ async def arm(conn: Connection, order: Order) -> UUID:
         {
             "id": id, "shot_id": order.shot.id, "shot": Jsonb(order.shot.model_dump(mode="json")), "rig": order.rig,
             "speed": order.speed, "frame_count": order.frame_count, "planned_start_s": order.planned_start_s,
-            "planned_end_s": order.planned_end_s, "overridden": Jsonb(order.overridden), "waits_for": order.waits_for,
+            "planned_end_s": order.planned_end_s, "overridden": Jsonb(list(order.overridden)),
+            "waits_for": order.waits_for,
         },
     )  # fmt: skip
     return id
@@ -292,9 +234,9 @@ _AMEND = """
 def _row(run_id: UUID, frame: JournalFrame) -> dict[str, Any]:
     return frame.model_dump() | {
         "run_id": run_id,
-        "settings": Jsonb(frame.settings) if frame.settings else None,
-        "rig": Jsonb(frame.rig) if frame.rig else None,
-        "camera": Jsonb(frame.camera) if frame.camera else None,
+        "settings": Jsonb(frame.settings.model_dump()) if frame.settings else None,
+        "rig": Jsonb(frame.rig.model_dump(mode="json", exclude_defaults=True)) if frame.rig else None,
+        "camera": Jsonb(frame.camera.model_dump()) if frame.camera else None,
     }
 
 
@@ -321,7 +263,7 @@ async def sign(conn: Connection, rig: str, runner: str, camera: dict[str, Any] |
     )
 
 
-async def signs(conn: Connection) -> list[dict[str, Any]]:
+async def signs(conn: Connection) -> list[RunnerSign]:
     """Each rig's runner: rig, runner, age_s since its sign, camera."""
     cursor = await conn.execute(
         """
@@ -329,4 +271,4 @@ async def signs(conn: Connection) -> list[dict[str, Any]]:
         FROM runner_sign ORDER BY rig
         """
     )
-    return await cursor.fetchall()
+    return [RunnerSign.model_validate(row) for row in await cursor.fetchall()]

@@ -267,13 +267,15 @@ def test_keys_are_edited_over_the_api_and_refused_at_their_field(client: httpx.C
 
 def test_a_move_goes_out_as_gcode_and_csv_and_keys_come_in(client: httpx.Client) -> None:
     shot = moving_shot()
-    assert client.post("/api/programs/gcode", json=shot).text.startswith("(Test shot)\nG21")
-    assert client.post("/api/programs/move.csv", json=shot).text.startswith("frame,after_s,slide\r\n1,0,100\r\n")
+    assert client.post("/api/programs/formats/move-gcode", json=shot).text.startswith("(Test shot)\nG21")
+    assert client.post("/api/programs/formats/move-csv", json=shot).text.startswith(
+        "frame,after_s,slide\r\n1,0,100\r\n"
+    )
     read = client.post("/api/programs/keys", json={"shot": shot, "csv": "after_s,slide\n0,1\n50,2\n"}).json()
     assert len(read["move"]["keys"]) == 2
     refused(client.post("/api/programs/keys", json={"shot": shot, "csv": "after_s,slide\n0,x\n"}), "line 2")
     still = make_shot().model_dump(mode="json")
-    refused(client.post("/api/programs/gcode", json=still), "move")
+    refused(client.post("/api/programs/formats/move-gcode", json=still), "move")
     assert client.post("/api/gear", json=shot["kit"]["movers"][0]).status_code == 201
 
 

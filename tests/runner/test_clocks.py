@@ -10,6 +10,7 @@ from uuid import uuid4
 import pytest
 
 from revani.core.documents import ClockStart, Light, Shot
+from revani.core.documents.run import JournalFrame
 from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
 from revani.rig import stage
@@ -21,7 +22,6 @@ from revani.runner.main import Runner
 from revani.runner.shooter import Shooter
 from revani.runner.spool import Spool, TakenUp
 from revani.store.pool import open_pool
-from revani.store.runs import JournalFrame
 from tests.conftest import Database, Stack, eventually, make_kit, make_shot
 
 
@@ -148,7 +148,7 @@ def test_before_its_start_a_run_follows_the_wall_and_a_new_boot_begins_a_new_clo
 
     async def story() -> None:
         async with open_pool(database.url, most=1) as pool:
-            runner = Runner(pool, "rig-clock", "http://127.0.0.1:1", ("127.0.0.1", 1), tmp_path)
+            runner = Runner(pool, "rig-clock", "http://127.0.0.1:1", "gcode://127.0.0.1:1", tmp_path)
             waiting = asyncio.create_task(runner._stopped_before_its_time(run, program))
             done, _ = await asyncio.wait({waiting}, timeout=0.5)
             assert not done

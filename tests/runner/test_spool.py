@@ -6,8 +6,8 @@ from uuid import uuid4
 from hypothesis import given
 from hypothesis import strategies as st
 
+from revani.core.documents.run import JournalFrame
 from revani.runner.spool import Spool, TakenUp, left_over
-from revani.store.runs import JournalFrame
 
 RUN = uuid4()
 

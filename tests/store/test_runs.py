@@ -6,9 +6,9 @@ import psycopg
 import pytest
 
 from revani.core.documents import Shot
+from revani.core.documents.run import Entry, JournalFrame
 from revani.store import records, runs, shots
 from revani.store.pool import Connection, Pool, open_pool
-from revani.store.runs import Entry, JournalFrame
 from tests.conftest import Database, make_shot
 from tests.store.within import within
 
@@ -76,7 +76,7 @@ def test_a_spool_that_is_emptied_twice_leaves_each_frame_once(database: Database
         assert await runs.append(conn, run_id, 0, again)
         journal = await runs.journal(conn, run_id)
         assert [(one.number, one.file) for one in journal] == [(1, "1.jpg"), (2, "2.jpg"), (3, "3.jpg")]
-        assert (await runs.read(conn, run_id)).notes == ["The mover was away."]
+        assert (await runs.read(conn, run_id)).notes == ("The mover was away.",)
 
     within(database, story)
 
@@ -133,7 +133,7 @@ def test_a_run_on_the_walls_clock_takes_its_rig_shortly_before_its_start_and_not
         assert [run.state for run in await runs.on_rig(conn, "rig-hours")] == ["armed", "armed"]
         due = await runs.arm(conn, runs.Order(soon, "rig-hours", 1, 10, now + 10, now + 99, ["It fails."], "“later”"))
         assert await runs.claim(conn, "rig-hours", "one") == due
-        assert (await runs.read(conn, due)).overridden == ["It fails."]
+        assert (await runs.read(conn, due)).overridden == ("It fails.",)
         await runs.end(conn, due, await fence(conn, due), "finished", "")
         assert await runs.claim(conn, "rig-hours", "one") == quick
 

@@ -59,3 +59,13 @@ class Record(Document):
 
 class Gear(Record):
     """Anything owned that is carried to a shot."""
+
+
+def build_documents() -> None:
+    """Build all models of documents now, for a process that will need them all."""
+    waiting = [Document]
+    while waiting:
+        model = waiting.pop()
+        model.model_config["defer_build"] = False
+        model.model_rebuild()
+        waiting += model.__subclasses__()

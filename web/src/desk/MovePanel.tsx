@@ -1,4 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 import { moveEdit } from "../api/moveEdit";
@@ -267,15 +268,24 @@ function Files({ shotNow, onTake }: { shotNow: () => Shot; onTake: (shot: Shot) 
       setSaid(error.path ? `${error.path}: ${error.message}` : error.message);
     }
   };
-  const write = async (path: "/api/programs/gcode" | "/api/programs/move.csv", name: string) => {
-    const answer = await api.POST(path, { body: shotNow(), parseAs: "text" });
+  const formats = useQuery({
+    queryKey: ["formats"],
+    queryFn: () => told(api.GET("/api/programs/formats")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const write = async ({ name, ending }: Schemas["FormatRow"]) => {
+    const answer = await api.POST("/api/programs/formats/{name}", {
+      params: { path: { name } },
+      body: shotNow(),
+      parseAs: "text",
+    });
     if (answer.error || !answer.response.ok) {
       setSaid("There is no move to write out yet.");
       return;
     }
     const link = document.createElement("a");
     link.href = URL.createObjectURL(new Blob([String(answer.data)]));
-    link.download = name;
+    link.download = `${shotNow().name}.${ending}`;
     link.click();
     URL.revokeObjectURL(link.href);
   };
@@ -283,12 +293,13 @@ function Files({ shotNow, onTake }: { shotNow: () => Shot; onTake: (shot: Shot) 
     <>
       <Flex gap="2" mt="2" wrap="wrap">
         <Action onClick={() => input.current?.click()}>Keys from CSV …</Action>
-        <Action onClick={() => void write("/api/programs/move.csv", `${shotNow().name}.csv`)}>
-          Move as CSV
-        </Action>
-        <Action onClick={() => void write("/api/programs/gcode", `${shotNow().name}.ngc`)}>
-          Move as G-code
-        </Action>
+        {formats.data
+          ?.filter(({ about }) => about === "move")
+          .map((format) => (
+            <Action key={format.name} onClick={() => void write(format)}>
+              {format.label}
+            </Action>
+          ))}
         <input
           ref={input}
           type="file"

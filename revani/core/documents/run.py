@@ -1,0 +1,120 @@
+"""A run and its journal: what was ordered, where it stands, and what became of every frame."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any, Literal, get_args
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict
+
+from revani.core.documents.mover import AxisName
+
+# Armed runs wait for their time; one that nobody began in its time has missed its start.
+EndState = Literal["finished", "stopped", "failed", "missed"]
+RunState = Literal["armed", "running", "finished", "stopped", "failed", "missed"]
+ENDED: tuple[EndState, ...] = get_args(EndState)
+
+
+class Noted(BaseModel):
+    """What all entries share: frozen; what an earlier version noted besides is passed over."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Run(Noted):
+    """A run as it stands; `shot` is what was armed, which never changes, `clock` that of its stage."""
+
+    id: UUID
+    shot_id: UUID
+    shot: dict[str, Any]
+    rig: str
+    state: RunState
+    reason: str
+    speed: float
+    frame_count: int
+    planned_start_s: float
+    stop_wanted: bool
+    runner: str | None
+    clock: dict[str, Any] | None
+    armed_at: datetime
+    started_at: datetime | None
+    ended_at: datetime | None
+    overridden: tuple[str, ...]
+    waits_for: str
+    fence: int = 0
+    notes: tuple[str, ...] = ()
+    taken: int = 0
+    missed: int = 0
+
+
+class Taken(Noted):
+    """The settings with which a frame was taken, as its file says."""
+
+    shutter_s: float
+    aperture: float
+    iso: float
+    white_balance_k: int | None = None
+    mode: str = "manual"
+
+
+class CameraSaid(Noted):
+    """What the camera said of itself with a frame."""
+
+    battery_left: float | None = None
+    card_free_bytes: int | None = None
+
+
+class Turn(Noted):
+    """Where the rig was at a turning point of a filmed move; `planned` is the plan at the instant of the look."""
+
+    at_s: float
+    due_s: float
+    planned: Mapping[AxisName, float]
+    reached: Mapping[AxisName, float]
+
+
+class RigNote(Noted):
+    """Where the rig was asked to be for a frame and where it was, or how a filmed move turned."""
+
+    at_s: float | None = None
+    planned: Mapping[AxisName, float] = {}
+    reached: Mapping[AxisName, float] = {}
+    stalled: tuple[AxisName, ...] = ()
+    turns: tuple[Turn, ...] = ()
+
+
+class JournalFrame(Noted):
+    """What became of one frame; times are stage time, seconds since 1970 UTC.
+
+    `first_said` is the reason for which it had been noted as missed, where it turned up later.
+    """
+
+    number: int
+    planned_s: float
+    fired_s: float | None = None
+    outcome: Literal["taken", "missed"]
+    reason: str = ""
+    file: str | None = None
+    size_bytes: int | None = None
+    sha256: str | None = None
+    settings: Taken | None = None
+    rig: RigNote | None = None
+    camera: CameraSaid | None = None
+    first_said: str = ""
+
+
+class Entry(Noted):
+    """What a runner notes: that it is about to take a frame, what became of one, or a remark about the run."""
+
+    firing: int | None = None
+    frame: JournalFrame | None = None
+    note: str = ""
+
+
+class RunnerSign(Noted):
+    """The last sign of life of a rig's runner, and what its camera said by then."""
+
+    rig: str
+    runner: str
+    age_s: float
+    camera: dict[str, Any] | None = None
