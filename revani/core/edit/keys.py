@@ -19,7 +19,7 @@ from revani.core.documents import (
 )
 from revani.core.move.axes import middle_mm, pose_of
 from revani.core.optics.focus import circle_mm
-from revani.core.optics.projection import depth_of_field
+from revani.core.optics.projection import hyperfocal_mm
 from revani.core.program import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, parse_duration
@@ -181,7 +181,7 @@ def _pulled(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveK
 def _hyperfocal_m(program: Program) -> float:
     shot = program.shot
     f, aperture = shot.focal_length_mm, float(program.exposures.aperture[0])
-    return depth_of_field(f, aperture, 1_000.0, circle_mm(shot.kit.body)).hyperfocal_m
+    return float(hyperfocal_mm(f, aperture, circle_mm(shot.kit.body))) / 1000
 
 
 def _keyed(keys: list[MoveKey], name: AxisName) -> bool:

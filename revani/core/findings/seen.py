@@ -11,7 +11,8 @@ from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import milder, narrowable, show, with_keys
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.move.axes import middle_mm, shifts_px
-from revani.core.optics.focus import circle_mm, sharp_limits_m
+from revani.core.optics.focus import circle_mm
+from revani.core.optics.projection import hyperfocal_mm, sharp_limits_m
 from revani.core.program import Program
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import count, decimals, duration
@@ -183,7 +184,7 @@ def subject_out_of_focus(program: Program) -> Finding | None:
         return None
     at = int(np.argmax(soft))
     f, n = shot.focal_length_mm, float(program.exposures.aperture[0])
-    hyperfocal = (f * f / (n * circle) + f) / 1000
+    hyperfocal = float(hyperfocal_mm(f, n, circle)) / 1000
 
     def everywhere(key: MoveKey) -> MoveKey:
         if "focus" not in key.positions:

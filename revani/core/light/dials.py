@@ -97,5 +97,9 @@ def show_shutter(shutter_s: float) -> str:
             meant = round(log2(shutter_s) * 3) - _FIRST_SHUTTER_THIRDS
             true = 2.0 ** ((meant + _FIRST_SHUTTER_THIRDS) / 3)
             rung = meant if 0 <= meant < len(SHUTTERS) and abs(shutter_s / true - 1) < 0.005 else None
-        return _MARKED_SHUTTERS[rung] if rung is not None else f"1/{round(1 / shutter_s):,}"
+        if rung is not None:
+            return _MARKED_SHUTTERS[rung]
+        # From there on a whole fraction says it too roughly.
+        if shutter_s < 0.26:
+            return f"1/{round(1 / shutter_s):,}"
     return f"{shutter_s:.3g} s" if shutter_s < 1000 else f"{shutter_s:,.0f} s"

@@ -34,14 +34,3 @@ def distance_of(marks: Sequence[FocusMark], scale: ArrayLike) -> Array:
 def circle_mm(body: Body) -> float:
     """The circle of confusion of a body, mm."""
     return float(np.hypot(body.sensor_width_mm, body.sensor_height_mm)) * _CIRCLE_PART
-
-
-def sharp_limits_m(focal_mm: ArrayLike, aperture: ArrayLike, focus_m: ArrayLike, circle: float) -> tuple[Array, Array]:
-    """Near and far limit of sharpness, metres; far is infinite from the hyperfocal distance on. All broadcast."""
-    f, n = np.asarray(focal_mm, dtype=np.float64), np.asarray(aperture, dtype=np.float64)
-    s = np.asarray(focus_m, dtype=np.float64) * 1000
-    hyperfocal = f * f / (n * circle) + f
-    near = s * (hyperfocal - f) / (hyperfocal + s - 2 * f)
-    beyond = hyperfocal - s
-    far = np.where(beyond > 0, s * (hyperfocal - f) / np.where(beyond > 0, beyond, 1.0), np.inf)
-    return near / 1000, far / 1000

@@ -20,6 +20,26 @@ def diagonal_mm(width_mm: float, height_mm: float) -> float:
     return hypot(width_mm, height_mm)
 
 
+def hyperfocal_mm(focal_length_mm: ArrayLike, aperture: ArrayLike, circle_mm: float) -> Array:
+    """The distance from which on all is sharp when it is focused on, mm; all broadcast. f²/(N c) + f."""
+    f, n = np.asarray(focal_length_mm, dtype=np.float64), np.asarray(aperture, dtype=np.float64)
+    return np.asarray(f * f / (n * circle_mm) + f)
+
+
+def sharp_limits_m(focal_mm: ArrayLike, aperture: ArrayLike, focus_m: ArrayLike, circle: float) -> tuple[Array, Array]:
+    """Near and far limit of sharpness, metres; far is infinite from the hyperfocal distance on. All broadcast.
+
+    Near s(H − f)/(H + s − 2f), far s(H − f)/(H − s), by the thin lens. Source: S. F. Ray, Applied
+    Photographic Optics, the depth-of-field formulas.
+    """
+    f, s = np.asarray(focal_mm, dtype=np.float64), np.asarray(focus_m, dtype=np.float64) * 1000
+    hyperfocal = hyperfocal_mm(f, aperture, circle)
+    near = s * (hyperfocal - f) / (hyperfocal + s - 2 * f)
+    beyond = hyperfocal - s
+    far = np.where(beyond > 0, s * (hyperfocal - f) / np.where(beyond > 0, beyond, 1.0), np.inf)
+    return np.asarray(near / 1000), np.asarray(far / 1000)
+
+
 class DepthOfField(NamedTuple):
     """What is sharp, in metres from the camera; `far_m` is None where it reaches to infinity."""
 
@@ -29,20 +49,15 @@ class DepthOfField(NamedTuple):
 
 
 def depth_of_field(focal_length_mm: float, aperture: float, distance_m: float, circle_mm: float) -> DepthOfField:
-    """Limits of sharpness for a circle of confusion, by the thin lens.
+    """Limits of sharpness for a circle of confusion.
 
-    Hyperfocal f²/(N c) + f; near s(H − f)/(H + s − 2f), far s(H − f)/(H − s). Source: S. F. Ray,
-    Applied Photographic Optics, the depth-of-field formulas. Raises Refusal("subject_distance_m")
-    for a subject nearer than the lens can focus, which is its focal length.
+    Raises Refusal("subject_distance_m") for a subject nearer than the lens can focus, which is its focal length.
     """
-    f = focal_length_mm
-    hyperfocal = f * f / (aperture * circle_mm) + f
-    s = distance_m * 1000
-    if s <= f:
-        raise Refusal("subject_distance_m", f"More than the focal length, {f / 1000:g} m.", distance_m)
-    near = s * (hyperfocal - f) / (hyperfocal + s - 2 * f)
-    far = s * (hyperfocal - f) / (hyperfocal - s) / 1000 if s < hyperfocal else None
-    return DepthOfField(hyperfocal / 1000, near / 1000, far)
+    if distance_m * 1000 <= focal_length_mm:
+        raise Refusal("subject_distance_m", f"More than the focal length, {focal_length_mm / 1000:g} m.", distance_m)
+    near, far = sharp_limits_m(focal_length_mm, aperture, distance_m, circle_mm)
+    hyperfocal_m = float(hyperfocal_mm(focal_length_mm, aperture, circle_mm)) / 1000
+    return DepthOfField(hyperfocal_m, float(near), float(far) if np.isfinite(far) else None)
 
 
 def parallax_px(focal_length_mm: float, pixel_pitch_um: float, step_mm: ArrayLike, distance_m: ArrayLike) -> Array:

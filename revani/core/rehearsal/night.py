@@ -13,17 +13,14 @@ from revani.core.program import Program, Window, spans
 from revani.core.sky.stars import TURNS_DEG_PER_S, declination_deg
 from revani.core.sky.sun_and_moon import DARK_DEG, HORIZON_DEG, Array
 
-SIDEREAL_ARCSEC_PER_S = 15.041
-SIDEREAL_DEG_PER_H = 15.041
-
 
 def drift_px_per_s(focal_length_mm: float, pixel_pitch_um: float, declination_deg: float) -> float:
     """Pixels a second that a star moves in the middle of the picture.
 
-    15.041″/s × cos δ over a plate scale of 206.265 × pitch / focal length ″/px (small angles).
+    15.041″/s × cos δ (how fast the sky turns) over a plate scale of 206.265 × pitch / focal length ″/px (small angles).
     """
     scale = 206.265 * pixel_pitch_um / focal_length_mm
-    return float(SIDEREAL_ARCSEC_PER_S * np.cos(np.radians(declination_deg)) / scale)
+    return float(3600 * TURNS_DEG_PER_S * np.cos(np.radians(declination_deg)) / scale)
 
 
 def rule_500_s(focal_length_mm: float, crop_factor: float) -> float:
@@ -39,7 +36,7 @@ def npf_s(focal_length_mm: float, aperture: float, pixel_pitch_um: float, declin
 
 def trail_duration_s(arc_deg: float) -> float:
     """How long the sky takes to turn through an arc."""
-    return arc_deg / SIDEREAL_DEG_PER_H * 3600
+    return arc_deg / TURNS_DEG_PER_S
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,8 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import AXIS_MEASURES, AxisName
 from revani.core.move.overload import over_speed_or_force
 from revani.core.move.words import show_moment, show_position
-from revani.core.optics.focus import circle_mm, sharp_limits_m
+from revani.core.optics.focus import circle_mm
+from revani.core.optics.projection import sharp_limits_m
 from revani.core.program import Program, spans
 from revani.core.quantities.units import duration
 from revani.core.sky.sun_and_moon import Array
