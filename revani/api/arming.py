@@ -2,6 +2,7 @@
 
 import asyncio
 import time
+from collections.abc import Sequence
 from typing import Literal
 from uuid import UUID
 
@@ -12,9 +13,11 @@ from revani.api.deps import Db
 from revani.api.runs import program_of_run, view_of
 from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot
-from revani.core.documents.run import Run, RunnerSign
+from revani.core.documents.run import CLOCK_RIG, Run, RunnerSign
 from revani.core.edit.fitting import compile_fitted
+from revani.core.findings import Finding
 from revani.core.findings.finding import Severity
+from revani.core.light.firing import by_the_clock
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import gigabytes
@@ -23,6 +26,7 @@ from revani.core.timing.start import started_now
 from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import records, runs, shots
+from revani.store.pool import Connection
 from revani.store.records import Saved
 
 router = APIRouter(prefix="/api")
@@ -73,11 +77,12 @@ async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "pla
     """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
     program = await _to_run(await shots.read(db, id), when)
     found = await asyncio.to_thread(against, program)
-    blocked = in_the_way(_booking(program, speed), await _bookings(await runs.on_rig(db, settings().rig)))
+    others = [] if by_the_clock(program.shot) else await runs.on_rig(db, settings().rig)
+    blocked = in_the_way(_booking(program, speed), await _bookings(others))
     return Arming(
         findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
         stops=any(one.severity == "stop" for one in found),
-        speeds=list(speeds(program)),
+        speeds=[1] if by_the_clock(program.shot) else list(speeds(program)),
         busy=_busy_told(blocked, program) if blocked else "",
     )
 
@@ -101,6 +106,8 @@ async def arm(order: Arm, db: Db) -> RunView:
     if stopping and not order.anyway:
         told = " ".join(one.sentence for one in stopping)
         raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
+    if by_the_clock(program.shot):
+        return await view_of(db, await runs.read(db, await _by_the_clock(db, program, order, found)))
     if (full := _no_room(program, await runs.signs(db))) is not None:
         raise Refusal("shot_id", full, str(order.shot_id))
     await runs.hold_rig(db, settings().rig)
@@ -124,6 +131,20 @@ async def arm(order: Arm, db: Db) -> RunView:
         ),
     )  # fmt: skip
     return await view_of(db, await runs.read(db, id))
+
+
+async def _by_the_clock(db: Connection, program: Program, order: Arm, found: Sequence[Finding]) -> UUID:
+    """A run that nobody is linked to. Raises Refusal for a faster stage: the camera has only its own clock."""
+    if order.speed != 1:
+        raise Refusal("speed", "× 1: nobody is linked to this camera, and its clock goes as it goes.", order.speed)
+    return await runs.arm(
+        db,
+        runs.Order(
+            shot=program.shot, rig=CLOCK_RIG, speed=1, planned_start_s=program.start_s, planned_end_s=program.end_s,
+            frame_count=1 if program.shot.live else program.frame_count,
+            overridden=tuple(one.sentence for one in found),
+        ),
+    )  # fmt: skip
 
 
 async def _to_run(saved: Saved, when: str) -> Program:

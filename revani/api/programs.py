@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly
 from revani.core.documents import Shot, Step
-from revani.core.edit.apply import Edit
+from revani.core.edit.apply import BRINGS_ALONG, Edit
 from revani.core.edit.fitting import check_edited, compile_fitted
 from revani.core.edit.meter_reading import ReadingNote, noted
 from revani.core.edit.moves_to_begin_with import Preset, presets
@@ -20,6 +20,7 @@ from revani.core.program import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.schools import SchoolOutcome, compare_schools
+from revani.core.shown.dial_card import DialRow, dial_card
 from revani.core.shown.framed_view import FramedView, framed_view
 from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
 from revani.core.shown.loom import Lanes, Readout, lanes, readout
@@ -93,6 +94,7 @@ class Plan(BaseModel):
     rehearsal: Outcome
     unfit: list[Unfit]
     brought: list[Unfit]
+    dials: list[DialRow]
 
 
 @router.post("", response_model=Plan)
@@ -111,7 +113,7 @@ def planned(ask: Ask) -> Plan:
     check_reading(shot.light, time.time())
     program = compile_fitted(shot)
     brought: tuple[Misfit, ...] = ()
-    if ask.fit and program.misfits:
+    if program.misfits and (ask.fit or field in BRINGS_ALONG):
         brought, shot = program.misfits, program.shot
         program = compile_fitted(shot)
     elif ask.edits:
@@ -132,6 +134,7 @@ def planned(ask: Ask) -> Plan:
         rehearsal=rehearse(program),
         unfit=_unfit(program.misfits),
         brought=_unfit(brought),
+        dials=list(dial_card(program)),
     )
 
 

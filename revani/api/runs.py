@@ -12,7 +12,7 @@ from sse_starlette import EventSourceResponse
 from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.core.documents import Shot
-from revani.core.documents.run import ENDED, Run
+from revani.core.documents.run import CLOCK_RIG, ENDED, Run
 from revani.core.program import Program, compile_shot
 from revani.core.shown.run import RunView, Standing, run_view
 from revani.exports.film_name import film_name
@@ -88,5 +88,6 @@ async def view_of(conn: Any, run: Run) -> RunView:
     live = run.state not in ENDED
     words = {sign.rig: sign for sign in await runs.signs(conn)} if live else {}
     clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
-    now_s = clock.now_s() if live else program.end_s
+    ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
+    now_s = clock.now_s() if live else ended_s
     return run_view(Standing(run, program, newest, words.get(run.rig), now_s, film_name(program.shot)))

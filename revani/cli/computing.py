@@ -105,6 +105,12 @@ def move_command(
     _write("move", format, shot)
 
 
+@app.command("dials")
+def dials_command(shot: Annotated[Path, _SHOT]) -> None:
+    """The dial card: what is set on a body that fires itself, in the order in which it is dialled."""
+    _write("dials", "text", shot)
+
+
 class _NamesCalculators(TyperCommand):
     """A command whose help ends with the calculators; they are imported for that alone."""
 

@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 from revani.core.documents import Place, Shot
 from revani.core.feed import battery as energy
 from revani.core.feed.card import capacity_bytes
-from revani.core.light.exposing import Exposures, LightOn, check_settings, expose, shutter_room_s
+from revani.core.light.exposing import Exposures, LightOn, check_settings, expose, night_stops, shutter_room_s
 from revani.core.light.filters import nd_stops
+from revani.core.light.firing import check_firing, check_offered
 from revani.core.light.scene import scene_ev100, scene_offset_stops
 from revani.core.light.white_balance import white_balance_k
 from revani.core.move.axes import Motion, motion_of
@@ -102,7 +103,7 @@ class Program:
     def supplies(self) -> tuple[energy.Supply, ...]:
         """The batteries of the rig, the body's first; a mover without one of its own is not among them."""
         kit, cold_c = self.shot.kit, self.shot.place.temperature_c
-        body = kit.body
+        body = self.shot.body
         gives = energy.available_wh(body.battery_wh, body.battery_usable, cold_c)
         found = [energy.Supply(body.name, self.battery_left, gives, False)]
         elapsed = self.t_s + self.slot_s
@@ -129,7 +130,8 @@ class Program:
     @property
     def light_on(self) -> LightOn:
         """The light that the frames are exposed to."""
-        return LightOn(self.t_s, self.scene_ev, self.nd_stops, self.shutter_room_s)
+        night = night_stops(self.shot.light, self.sun_altitude_deg)
+        return LightOn(self.t_s, self.scene_ev, self.nd_stops, self.shutter_room_s, night)
 
     @property
     def shutter_angle_deg(self) -> Array:
@@ -183,6 +185,8 @@ def _compile(shot: Shot) -> Program:
         raise Refusal("pace", "A film at live speed has the same interval throughout.")
     stretch = stretch_of(shot)
     timing = solved(shot, stretch=stretch)
+    check_firing(shot)
+    check_offered(shot, timing.interval_s, timing.event_s)
     check_settings(shot)
     start = start_s(shot)
     number = np.arange(timing.frame_count, dtype=np.float64)
@@ -194,21 +198,22 @@ def _compile(shot: Shot) -> Program:
         allowed = f"Filmed at live speed, a frame comes every 1/{plain_rate(timing.fps)} s."
         raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     if shutter_room_s(shot, slot).min() <= 0:
-        allowed = f"{shot.kit.body.name} needs longer than that to store a frame."
+        allowed = f"{shot.body.name} needs longer than that to store a frame."
         raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     sky = sky_over(shot.place, *nights_around(shot.place, start, end))
     motion = motion_of(shot, clock_of(start, t, timing, sky))
     # Where travelling leaves no time at all a finding says so; the frame is then a short one.
     moving = 0.0 if motion is None else motion.travel_s + motion.settle_s
-    room = np.maximum(shutter_room_s(shot, slot, moving), float(shot.kit.body.shutter_min_s) or 1e-4)
+    room = np.maximum(shutter_room_s(shot, slot, moving), float(shot.body.shutter_min_s) or 1e-4)
     offset = scene_offset_stops(shot.light, shot.place)
     scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, shot.light.cloud, offset)
     nd = nd_stops(shot, at)
     sun = sky.sun(at).altitude_deg
-    body = shot.kit.body
+    body = shot.body
     available = energy.available_wh(body.battery_wh, body.battery_usable, shot.place.temperature_c)
     frame_j = 0.0 if shot.live else body.frame_j
-    drawn = energy.drawn_wh(body.idle_w, frame_j, t + slot, number + 1)
+    filming_w = body.film_w if shot.live and body.film_w is not None else body.idle_w
+    drawn = energy.drawn_wh(filming_w, frame_j, t + slot, number + 1)
     film_bytes = body.film_mbps * 1e6 / 8 * float(timing.interval_s)
     return Program(
         shot=shot,
@@ -226,7 +231,7 @@ def _compile(shot: Shot) -> Program:
         scene_ev=scene_ev,
         nd_stops=nd,
         shutter_room_s=room,
-        exposures=expose(shot, LightOn(t, scene_ev, nd, room)),
+        exposures=expose(shot, LightOn(t, scene_ev, nd, room, night_stops(shot.light, sun))),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
         battery_left=1 - drawn / available,
         card_bytes=(number + 1) * (film_bytes if shot.live else body.bytes_per_frame),

@@ -89,6 +89,15 @@ def _of_film(seen: Seen) -> Sign:
     return Sign("it was told to film and answers; whether it films is known when its file is stored", "mind")
 
 
+def of_clock(state: str, expected: int, starts: str) -> Sign | None:
+    """What can be said of a run that nobody is linked to: what the clock says, and no more."""
+    if state == "armed":
+        return Sign(f"it begins by itself at {starts}; nobody will see it", "mind")
+    if state != "running":
+        return None
+    return Sign(f"by now {count(expected, 'frame')} should be on its card; nobody has seen one", "mind")
+
+
 def gaps_told(state: str, frame_count: int, taken: int, missed: int, reason: str) -> tuple[str, Literal["good", "bad"]]:
     """What became of all frames of a run that has ended, in one sentence."""
     never = frame_count - taken - missed

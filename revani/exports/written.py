@@ -6,13 +6,14 @@ from typing import Literal
 
 from revani.core.program import Program
 from revani.core.quantities.refusal import Refusal
+from revani.core.shown.dial_card import dial_card_text
 from revani.exports.findings import findings_json
 from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import move_csv
 from revani.exports.program import program_csv, program_json
 
 # What of a shot is written: the program, what is said of it, or its move alone.
-About = Literal["program", "findings", "move"]
+About = Literal["program", "findings", "move", "dials"]
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,7 @@ _ALL = (
     Format("program-json", "Program as JSON", "program", "json", "application/json", program_json),
     Format("program-csv", "Program as CSV", "program", "csv", "text/csv", program_csv),
     Format("findings-json", "Findings as JSON", "findings", "json", "application/json", findings_json),
+    Format("dials-text", "Dial card as text", "dials", "txt", "text/plain", dial_card_text),
     Format("move-csv", "Move as CSV", "move", "csv", "text/csv", move_csv),
     Format("move-gcode", "Move as G-code", "move", "ngc", "text/plain", move_gcode),
 )

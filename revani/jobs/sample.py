@@ -20,13 +20,53 @@ TARN = Body.model_validate(
         overhead_s="1.2", bytes_per_frame=30_000_000, battery_wh=72, idle_w=2.6, frame_j=9, clock_offset_s=0.2,
     )
 )  # fmt: skip
+
+
+def _mode(name: str, wide: int, high: int, **more: object) -> dict[str, object]:
+    """A mode of the action camera, which sees as its eye does unless it straightens the picture."""
+    return {"name": name, "pixels_wide": wide, "pixels_high": high, "projection": "equidistant"} | more
+
+
 SPRAT = Body.model_validate(
     _named(
         "Sprat 4", note="Action camera for wet places and second angles.", sensor_width_mm=6.2, sensor_height_mm=4.65,
         pixels_wide=4000, pixels_high=3000, iso_max=3_200, manual_shutter_max_s=1, automatic_shutter_max_s=30,
         bulb=False, weight_kg=0.15, minimum_interval_s="0.5", overhead_s="0.4", controller_tick_s="0.5",
         bytes_per_frame=9_000_000,
-        battery_wh=6.6, idle_w=1.1, frame_j=2.5, reports_recording=False, buffer_frames=8,
+        battery_wh=6.6, idle_w=1.1, frame_j=2.5, reports_recording=False, buffer_frames=8, film_w=2.9, iso_clean=800,
+        jpeg_bytes=4_500_000,
+        modes=[
+            _mode("Photo", 4000, 3000, manual_shutter_max_s=30),
+            _mode("Interval photo", 4000, 3000, intervals=["0.5", 1, 2, 5, 10, 30, 60], forgets="its interval"),
+            _mode("Night photo", 4000, 3000, intervals=[4, 5, 10, 15, 20, 30, 60, 120], manual_shutter_max_s=30,
+                  manual=True, forgets="its interval and its shutter"),
+            _mode("Lapse film", 3840, 2160, makes="own lapse film", raw=False, film_mbps=60, chapter_gb=4,
+                  intervals=["0.5", 1, 2, 5, 10, 30, 60], rates=[30]),
+            _mode("Film, wide", 3840, 2160, makes="film", raw=False, rates=[24, 25, 30, 60], film_mbps=60,
+                  chapter_gb=4, drain_w=2.9),
+            _mode("Film, straight", 3840, 2160, makes="film", raw=False, rates=[24, 25, 30], film_mbps=60,
+                  chapter_gb=4, projection="straight", part=0.86, crop=0.1, drain_w=3.2),
+            _mode("Film, slow", 1920, 1080, makes="film", raw=False, rates=[120, 240], film_mbps=60, chapter_gb=4,
+                  drain_w=3.3),
+        ],
+    )
+)  # fmt: skip
+# A camera and its head in one: what it sees with, and what carries it.
+PERCH = Body.model_validate(
+    _named(
+        "Perch", note="Pocket gimbal. The eye; its neck is a mover of its own.", sensor_width_mm=13.2,
+        sensor_height_mm=8.8, pixels_wide=5472, pixels_high=3648, iso_max=6_400, iso_clean=1_600, bulb=False,
+        manual_shutter_max_s=8, automatic_shutter_max_s=8, weight_kg=0.18, minimum_interval_s="0.5", overhead_s="0.5",
+        controller_tick_s="0.5", bytes_per_frame=20_000_000, jpeg_bytes=9_000_000, battery_wh=9.5, idle_w=1.6,
+        frame_j=3, film_w=4.1, reports_recording=False,
+        modes=[
+            {"name": "Photo", "pixels_wide": 5472, "pixels_high": 3648},
+            {"name": "Lapse", "makes": "own lapse film", "pixels_wide": 3840, "pixels_high": 2160, "raw": False,
+             "intervals": ["0.5", 1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60], "rates": [25, 30],
+             "lengths": [300, 600, 1200, 1800, 3600, 7200, 10800, 18000], "film_mbps": 100, "chapter_gb": 16},
+            {"name": "Film", "makes": "film", "pixels_wide": 3840, "pixels_high": 2160, "raw": False,
+             "rates": [24, 25, 30, 48, 50, 60], "film_mbps": 100, "chapter_gb": 16, "drain_w": 4.1},
+        ],
     )
 )  # fmt: skip
 OLD_HERON = Body.model_validate(
@@ -44,6 +84,12 @@ LONG_WICKET = Lens.model_validate(
 SPRAT_EYE = Lens.model_validate(
     _named(
         "Sprat's own eye", focal_length_min_mm=3, focal_length_max_mm=3, aperture_widest=2.8, aperture_narrowest=2.8,
+        electronic_aperture=False,
+    )
+)  # fmt: skip
+PERCH_EYE = Lens.model_validate(
+    _named(
+        "Perch's own eye", focal_length_min_mm=8.8, focal_length_max_mm=8.8, aperture_widest=2, aperture_narrowest=2,
         electronic_aperture=False,
     )
 )  # fmt: skip
@@ -89,11 +135,26 @@ NOD = Mover.model_validate(
         ],
     )
 )  # fmt: skip
+PERCH_NECK = Mover.model_validate(
+    _named(
+        "Perch's neck", note="Of the pocket gimbal; it carries nothing but its own eye.", weight_kg=0, payload_kg=0.2,
+        moving_w=2, idle_w=1,
+        axes=[
+            {"name": "pan", "low": -230, "high": 50, "speed": 120, "acceleration": 200, "step": 0.02,
+             "backlash": 0, "settle_s": 0.2},
+            {"name": "tilt", "low": -100, "high": 50, "speed": 120, "acceleration": 200, "step": 0.02,
+             "backlash": 0, "settle_s": 0.2},
+        ],
+    )
+)  # fmt: skip
 GEAR: tuple[Gear, ...] = (
     RAIL,
     NOD,
     TARN,
     SPRAT,
+    PERCH,
+    PERCH_NECK,
+    PERCH_EYE,
     OLD_HERON,
     WICKET,
     LONG_WICKET,
@@ -136,8 +197,9 @@ def sample_shots(today: date) -> list[Shot]:
         ),
         _named(
             "Stars over the stack", date=today, start={"by": "sun", "event": "nautical dusk", "offset_s": -1200},
-            timing={"fps": "24", "interval_s": "1.2", "event_s": 5 * 3600},
-            light={"school": "fixed", "shutter_s": 1, "aperture": 2.8, "iso": 3200, "white_balance_k": 3900},
+            timing={"fps": "24", "interval_s": 5, "event_s": 5 * 3600}, fires="own timer", mode="Night photo",
+            light={"school": "automatic", "aperture": 2.8, "iso": 100, "iso_ceiling": 3200, "white_balance_k": 3900,
+                   "night_stops": -2},
             framing={"heading_deg": 10, "tilt_deg": 25}, needs_dark=True, kit=sprat, place=SHED,
         ),
         _named(

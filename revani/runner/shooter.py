@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import structlog
 
 from revani.core.documents.run import CameraSaid, EndState, JournalFrame, RigNote, Taken
-from revani.core.light.exposing import bias_stops
+from revani.core.light.exposing import bias_stops, night_stops
 from revani.core.program import Program
 from revani.core.quantities.units import duration
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
@@ -266,7 +266,7 @@ class Shooter(threading.Thread):
         """Real seconds that a frame may need: the longest shutter that the camera may choose, and its storing."""
         at, light = min(number, self._program.frame_count) - 1, self._program.shot.light
         shutter_s = float(self._program.slot_s[at] if light.automatic else self._program.exposures.shutter_s[at])
-        return (shutter_s + float(self._program.shot.kit.body.overhead_s)) / self._clock.speed
+        return (shutter_s + float(self._program.shot.body.overhead_s)) / self._clock.speed
 
     def _due_s(self, number: int) -> float:
         return float(self._program.at_s[number - 1])
@@ -284,6 +284,7 @@ class Shooter(threading.Thread):
             return settings
         # The body is told what a person would set on it, and chooses the rest from what it sees.
         wish = float(bias_stops(light.keys, program.t_s[at])) + light.compensation_stops
+        wish += float(night_stops(light, program.sun_altitude_deg[at]))
         automatic: dict[str, object] = {
             "mode": light.school, "aperture": light.aperture, "iso": light.iso, "iso_ceiling": light.iso_ceiling,
             "compensation_stops": wish, "interval_s": float(program.slot_s[at]),

@@ -8,7 +8,7 @@ from uuid import UUID, uuid4
 from psycopg.types.json import Jsonb
 
 from revani.core.documents import Shot
-from revani.core.documents.run import EndState, Entry, JournalFrame, Run, RunnerSign
+from revani.core.documents.run import CLOCK_RIG, EndState, Entry, JournalFrame, Run, RunnerSign
 from revani.store.pool import Connection
 from revani.store.records import NotThere
 
@@ -84,8 +84,25 @@ async def arm(conn: Connection, order: Order) -> UUID:
     return id
 
 
+async def keep_by_the_clock(conn: Connection) -> None:
+    """Runs that nobody is linked to begin and end when the clock says so, whoever is there."""
+    await conn.execute(
+        """
+        UPDATE run SET
+            state = CASE WHEN planned_end_s <= extract(epoch FROM now()) THEN 'finished' ELSE 'running' END,
+            started_at = coalesce(started_at, to_timestamp(planned_start_s)),
+            ended_at = CASE WHEN planned_end_s <= extract(epoch FROM now()) THEN to_timestamp(planned_end_s) END,
+            reason = CASE WHEN planned_end_s <= extract(epoch FROM now()) THEN %(reason)s ELSE '' END
+        WHERE rig = %(rig)s AND state IN ('armed', 'running') AND planned_start_s <= extract(epoch FROM now())
+          AND (state = 'armed' OR planned_end_s <= extract(epoch FROM now()))
+        """,
+        {"rig": CLOCK_RIG, "reason": "Kept by the clock alone: what the card holds is known when it is looked at."},
+    )
+
+
 async def read(conn: Connection, id: UUID) -> Run:
     """One run. Raises NotThere."""
+    await keep_by_the_clock(conn)
     row = await (await conn.execute(_COLUMNS + "WHERE id = %s", [id])).fetchone()
     if row is None:
         raise NotThere("There is no such run.")
@@ -94,6 +111,7 @@ async def read(conn: Connection, id: UUID) -> Run:
 
 async def latest(conn: Connection, most: int = 50) -> list[Run]:
     """The newest runs, newest first."""
+    await keep_by_the_clock(conn)
     rows = await (await conn.execute(_COLUMNS + "ORDER BY armed_at DESC LIMIT %s", [most])).fetchall()
     return [Run(**row) for row in rows]
 
@@ -170,14 +188,17 @@ async def want_stop(conn: Connection, id: UUID) -> Run:
     await conn.execute(
         """
         UPDATE run SET stop_wanted = true,
-               state = CASE WHEN state = 'armed' OR lease_until < now() THEN 'stopped' ELSE state END,
+               state = CASE WHEN state = 'armed' OR lease_until < now() OR rig = %(clock)s THEN 'stopped'
+                            ELSE state END,
                reason = CASE WHEN state = 'armed' THEN 'Stopped before it began.'
+                             WHEN rig = %(clock)s THEN 'Not followed any more; the camera itself was not told.'
                              WHEN lease_until < now() THEN 'Stopped by hand while no runner had it.'
                              ELSE reason END,
-               ended_at = CASE WHEN state = 'armed' OR lease_until < now() THEN now() ELSE ended_at END
-        WHERE id = %s AND state IN ('armed', 'running')
+               ended_at = CASE WHEN state = 'armed' OR lease_until < now() OR rig = %(clock)s THEN now()
+                               ELSE ended_at END
+        WHERE id = %(id)s AND state IN ('armed', 'running')
         """,
-        [id],
+        {"id": id, "clock": CLOCK_RIG},
     )
     return await read(conn, id)
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from revani.core.documents import Filter, Light, LightKey, Pace, Shot
+from revani.core.documents import Filter, Light, LightKey, Mode, Pace, Shot
 from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.fields import FIELDS, field_of
 from revani.core.quantities.measures import measured_in
@@ -22,7 +22,8 @@ def rich() -> Shot:
     """A shot that has everything: filters, wishes, a pace, stars, keys, a thing, a locked aim."""
     smoke = Filter(name="Smoke 3", stops=3)
     kit = rig(*(axis(name) for name in ("slide", "pan", "tilt", "zoom", "focus")))
-    kit = kit.model_copy(update={"filters": (smoke, Filter(name="Smoke 6", stops=6))})
+    body = kit.body.model_copy(update={"modes": (Mode(name="Whole"), Mode(name="Middle", part=0.5))})
+    kit = kit.model_copy(update={"body": body, "filters": (smoke, Filter(name="Smoke 6", stops=6))})
     keys = [key(0, slide=100, zoom=30, focus=2), key(9_000, hold_s=600, slide=900, zoom=40, focus=5)]
     return make_shot(
         kit=kit, needs_dark=True, pace=Pace.model_validate({"night_factor": 2}),

@@ -15,6 +15,7 @@ from revani.core.calculators.registry import (
     Pixels,
     calculator,
 )
+from revani.core.documents import Projection
 from revani.core.optics import projection as optics
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import Exact
@@ -129,3 +130,23 @@ def crop(ask: CropAsk) -> CropAnswer:
         max_lossless_zoom=float(cut.max_lossless_zoom), pan_room_each_side_fraction=float(cut.pan_room_each_side),
         upscale_factor=float(cut.upscale),
     )  # fmt: skip
+
+
+class ProjectionAsk(Ask):
+    """A lens of some projection on a sensor."""
+
+    projection: Projection
+    focal_length_mm: FocalLength
+    sensor_width_mm: Annotated[float, Field(gt=0, le=1_000)]
+
+
+class ProjectionAnswer(Answer):
+    """What it sees across; null where the picture of the whole world is smaller than the sensor."""
+
+    horizontal_deg: float | None
+
+
+@calculator
+def projection(ask: ProjectionAsk) -> ProjectionAnswer:
+    """The angle that a straight or a fisheye lens sees across."""
+    return ProjectionAnswer(horizontal_deg=optics.view_deg(ask.projection, ask.sensor_width_mm, ask.focal_length_mm))

@@ -1,5 +1,7 @@
 """Timing, and the film of a walk."""
 
+from fractions import Fraction
+from math import log2
 from typing import Annotated
 
 from pydantic import Field
@@ -7,7 +9,7 @@ from pydantic import Field
 from revani.core.calculators.registry import Answer, Ask, ExactOrNone, ExactSeconds, calculator
 from revani.core.documents.timing import QUANTITIES, Timing
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import Exact, plain, plain_rate
+from revani.core.quantities.units import Exact, Rate, plain, plain_rate
 from revani.core.timing.law import solve
 from revani.core.walk import film as walk
 
@@ -57,3 +59,30 @@ def speed_section(ask: WalkAsk) -> PlaybackAnswer:
         raise Refusal("normal_head_s", f"Head and tail together must fit into the walk, {plain(ask.walk_s)} s.")
     seconds = walk.sped_up_playback_s(ask.walk_s, ask.speed_up, ask.normal_head_s, ask.normal_tail_s)
     return PlaybackAnswer(playback_s=float(seconds))
+
+
+class SlowAsk(Ask):
+    """A film that is recorded faster than it is played."""
+
+    recording_fps: Annotated[Rate, Field(ge=Fraction(1, 100), le=100_000)]
+    playback_fps: Annotated[Rate, Field(ge=Fraction(1, 100), le=100_000)]
+    angle_deg: Annotated[float, Field(gt=0, le=360)]
+
+
+class SlowAnswer(Answer):
+    """By how much it is slowed, the shutter of that angle, and the light that it wants over the playback rate's."""
+
+    factor: float
+    shutter_s: float
+    stops_needed: float
+
+
+@calculator
+def slow_motion(ask: SlowAsk) -> SlowAnswer:
+    """Slow motion: factor, shutter, and how much more light it wants."""
+    if ask.playback_fps > ask.recording_fps:
+        raise Refusal("playback_fps", f"At most the recording rate, {plain_rate(ask.recording_fps)} fps.")
+    factor = ask.recording_fps / ask.playback_fps
+    return SlowAnswer(
+        factor=float(factor), shutter_s=ask.angle_deg / 360 / float(ask.recording_fps), stops_needed=log2(factor)
+    )

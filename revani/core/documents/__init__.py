@@ -9,6 +9,7 @@ from revani.core.documents.gear import Body, Card, Filter, FocusMark, Lens
 from revani.core.documents.kinds import GEAR, RECORDS, AnyGear
 from revani.core.documents.kit import Kit
 from revani.core.documents.light import Cloud, Light, LightKey, Pace, Reading, School
+from revani.core.documents.mode import Fires, Mode, Projection
 from revani.core.documents.moment import (
     AfterStart,
     ClockStart,
@@ -50,6 +51,7 @@ __all__ = [
     "Ease",
     "FilmTime",
     "Filter",
+    "Fires",
     "FocusMark",
     "FrameNumber",
     "Framing",
@@ -60,6 +62,7 @@ __all__ = [
     "Lens",
     "Light",
     "LightKey",
+    "Mode",
     "Moment",
     "Move",
     "MoveKey",
@@ -68,6 +71,7 @@ __all__ = [
     "Pace",
     "Place",
     "Position",
+    "Projection",
     "Reading",
     "Record",
     "RidgeEvent",

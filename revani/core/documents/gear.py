@@ -2,12 +2,14 @@
 
 from collections.abc import Mapping
 from fractions import Fraction
+from functools import lru_cache
 from math import log
-from typing import ClassVar, Literal, TypeVar
+from typing import Any, ClassVar, Literal, TypeVar
 
 from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear, KindWords
+from revani.core.documents.mode import Keeps, Mode
 from revani.core.quantities.measures import (
     Bytes,
     Distance,
@@ -84,6 +86,7 @@ class Body(Gear):
     )
     controller_tick_s: Seconds = Field(Fraction(1, 10), title="Finest step of its trigger", gt=0, le=60)
     bytes_per_frame: Bytes = Field(25_000_000, title="Size of a frame", ge=1_000, le=2_000_000_000)
+    jpeg_bytes: Bytes = Field(8_000_000, title="Size of a JPEG", ge=1_000, le=2_000_000_000)
     buffer_frames: Number = Field(
         20, title="Frames in its buffer", ge=1, le=10_000, description="Held while the card is written."
     )
@@ -93,6 +96,14 @@ class Body(Gear):
     frame_j: Joules = Field(6.0, title="Draws a frame", ge=0, le=10_000)
     weight_kg: Weight = Field(0.7, title="Weighs, battery in", gt=0, le=100)
     film_mbps: MegabitsASecond = Field(100.0, title="Bit rate of its film", gt=0, le=20_000)
+    film_w: Watts | None = Field(None, title="Draws while filming, if other", gt=0, le=500)
+    iso_clean: Iso = Field(
+        6_400,
+        title="Clean up to ISO",
+        ge=6,
+        le=3_276_800,
+        description="Over it grain is seen; 800 – 1,600 where the sensor is small.",
+    )
     clock_offset_s: PlainSeconds = Field(
         0.0, title="Its clock is ahead by", ge=-86_400, le=86_400, description="Of the true time."
     )
@@ -100,6 +111,34 @@ class Body(Gear):
     reports_recording: bool = Field(
         True, title="Says whether it really records", description="Over its link, whether it is taking frames."
     )
+
+    modes: tuple[Mode, ...] = Field((), title="Recording modes", max_length=30)
+
+    @field_validator("modes")
+    @classmethod
+    def _once_each(cls, modes: tuple[Mode, ...]) -> tuple[Mode, ...]:
+        names = [mode.name for mode in modes]
+        for row, name in enumerate(names):
+            if name in names[:row]:
+                raise ValueError(f"Row {row + 1}, mode: “{name}” stands in another row already.")
+        return modes
+
+    @property
+    def table(self) -> tuple[Mode, ...]:
+        """Its modes; of a body without a table the one that its figures make."""
+        return self.modes or (
+            Mode(
+                name=OWN_MODE, pixels_wide=self.pixels_wide, pixels_high=self.pixels_high, film_mbps=self.film_mbps,
+            ),
+        )  # fmt: skip
+
+    def mode(self, name: str) -> Mode | None:
+        """A mode by its name, the first where none is named; None where there is none of that name."""
+        return next((mode for mode in self.table if not name or mode.name == name), None)
+
+    def used(self, mode: str = "", keeps: Keeps = "raw") -> "Body":
+        """The body as it is in a mode, a frame as large as what is kept of it; without a table as it stands."""
+        return _used(self, mode, keeps) if self.modes or keeps != "raw" else self
 
     def in_short(self, words: Mapping[str, str]) -> str:
         """Its chief figures."""
@@ -114,6 +153,32 @@ class Body(Gear):
     @classmethod
     def _over_shortest(cls, value: Fraction, info: ValidationInfo) -> Fraction:
         return at_least(value, info, "shutter_min_s", "the shortest shutter, {} s")
+
+
+# What a body without a table is in.
+OWN_MODE = "as it is"
+
+
+@lru_cache(maxsize=128)
+def _used(body: Body, name: str, keeps: Keeps) -> Body:
+    frame = {"raw": body.bytes_per_frame, "JPEG": body.jpeg_bytes, "both": body.bytes_per_frame + body.jpeg_bytes}
+    body = body.model_copy(update={"bytes_per_frame": frame[keeps]})
+    mode = body.mode(name)
+    if mode is None or not body.modes:
+        return body
+    own: dict[str, Any] = {
+        part: value
+        for part in ("film_mbps", "shutter_min_s", "manual_shutter_max_s", "automatic_shutter_max_s")
+        if (value := getattr(mode, part)) is not None
+    }
+    # The sensor that is used keeps the picture's shape; what stabilisation takes away is not in the picture.
+    wide_mm = body.sensor_width_mm * mode.part * (1 - mode.crop)
+    high_mm = wide_mm * mode.pixels_high / mode.pixels_wide
+    own |= {"sensor_width_mm": wide_mm, "sensor_height_mm": high_mm}
+    own |= {"pixels_wide": mode.pixels_wide, "pixels_high": mode.pixels_high}
+    if mode.drain_w is not None:
+        own["film_w"] = mode.drain_w
+    return body.model_copy(update=own)
 
 
 class FocusMark(Document):

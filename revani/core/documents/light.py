@@ -104,6 +104,13 @@ class Light(Document):
     angle_deg: Degrees | None = Field(
         None, title="Wanted shutter angle", gt=0, le=360, description="None: blur, if any, is added later."
     )
+    night_stops: Thirds = Field(
+        0.0,
+        title="The night against the meter",
+        ge=-5,
+        le=2,
+        description="A meter makes the night grey; −2 is usual once the sun is under −12° (common practice).",
+    )
     scene: Literal["sky", "ground"] = Field(
         "sky", title="What fills the picture", description="A bright sky reads above the light on the ground."
     )

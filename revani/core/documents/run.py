@@ -15,6 +15,10 @@ RunState = Literal["armed", "running", "finished", "stopped", "failed", "missed"
 ENDED: tuple[EndState, ...] = get_args(EndState)
 
 
+# A run that nobody is linked to has no rig: it is kept by the clock alone, and claims nothing of what is recorded.
+CLOCK_RIG = "by the clock"
+
+
 class Noted(BaseModel):
     """What all entries share: frozen; what an earlier version noted besides is passed over."""
 

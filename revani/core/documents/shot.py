@@ -8,8 +8,10 @@ from uuid import UUID, uuid4
 from pydantic import Field, field_validator
 
 from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Name
+from revani.core.documents.gear import Body
 from revani.core.documents.kit import Kit
 from revani.core.documents.light import Light, Pace
+from revani.core.documents.mode import Fires, Keeps, Mode
 from revani.core.documents.moment import Start
 from revani.core.documents.move import Move
 from revani.core.documents.place import Place
@@ -49,6 +51,9 @@ class Shot(Document):
     trails: bool = Field(
         False, title="Star trails", description="Star trails are wanted: stars may move within a frame."
     )
+    fires: Fires = Field("linked", title="Who fires")
+    keeps: Keeps = Field("raw", title="What is kept", description="Of each still.")
+    mode: str = Field("", title="Mode", max_length=80, description="Of the body's table; empty: the first.")
     kit: Kit
     place: Place
     note: str = Field("", max_length=10_000)
@@ -73,6 +78,16 @@ class Shot(Document):
     def live(self) -> bool:
         """Whether it is filmed at real speed rather than frame by frame."""
         return self.move is not None and self.move.kind == "live"
+
+    @property
+    def body(self) -> Body:
+        """The body as it is used, in its mode: all that is computed of a shot is computed of it."""
+        return self.kit.body.used(self.mode, self.keeps)
+
+    @property
+    def recording(self) -> Mode:
+        """The mode that is used; the first, where the body has none of that name."""
+        return self.kit.body.mode(self.mode) or self.kit.body.table[0]
 
     @property
     def focal_length_mm(self) -> float:

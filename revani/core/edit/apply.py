@@ -59,6 +59,8 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
         raise Refusal(edit.field, "That is out of range.", edit.text) from None
 
 
+# Choices that others hang on: what cannot be had with them is brought to the nearest that can, and told.
+BRINGS_ALONG = ("fires", "mode", "keeps", "move.kind")
 ShotEdit = Edit | LightKeyEdit | MoveEdit
 
 

@@ -13,9 +13,11 @@ from zoneinfo import ZoneInfo
 from revani.core.documents import AfterStart, ClockStart, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.light.dials import show_shutter
+from revani.core.light.exposing import SCHOOL_NAMES, as_school
+from revani.core.light.firing import fires_itself, modes_for, nearest_interval_s, schools_for
 from revani.core.program import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import decimals, duration
+from revani.core.quantities.units import decimals, duration, plain_rate
 from revani.core.timing.law import budget_s, ceil_to
 from revani.core.timing.pace import solved
 from revani.core.timing.start import show_start
@@ -85,13 +87,13 @@ def _aperture_open(shot: Shot) -> tuple[Shot, str]:
 
 
 def _iso(shot: Shot) -> tuple[Shot, str]:
-    body = shot.kit.body
+    body = shot.body
     value = min(max(shot.light.iso, body.iso_min), body.iso_max)
     return shot.with_light(iso=value), f"ISO {value}"
 
 
 def _iso_ceiling(shot: Shot) -> tuple[Shot, str]:
-    body = shot.kit.body
+    body = shot.body
     value = min(max(shot.light.iso_ceiling, shot.light.iso, body.iso_min), body.iso_max)
     return shot.with_light(iso_ceiling=value), f"ISO up to {value}"
 
@@ -124,8 +126,11 @@ def _clock_start(shot: Shot) -> tuple[Shot, str]:
 def _interval(shot: Shot) -> tuple[Shot, str]:
     if shot.pace is not None:
         return _even_pace(shot)
-    timing, body = solved(shot), shot.kit.body
-    if shot.live:
+    timing, body = solved(shot), shot.body
+    if fires_itself(shot) and shot.recording.intervals:
+        # As many frames, so that the film stays as long as it was.
+        interval = nearest_interval_s(shot, timing.interval_s)
+    elif shot.live:
         interval = 1 / timing.fps
     else:
         need = budget_s(body.shutter_min_s, body.overhead_s, shot.light.noise_reduction)
@@ -145,6 +150,39 @@ def _no_aim(shot: Shot) -> tuple[Shot, str]:
     return shot.with_move(aim=None), "the aim is let go"
 
 
+def _mode(shot: Shot) -> tuple[Shot, str]:
+    name = modes_for(shot)[0].name
+    return shot.model_copy(update={"mode": name}), f"in {name}"
+
+
+def _jpeg(shot: Shot) -> tuple[Shot, str]:
+    return shot.model_copy(update={"keeps": "JPEG"}), "kept as JPEG"
+
+
+def _fired(shot: Shot) -> tuple[Shot, str]:
+    return shot.model_copy(update={"fires": "linked"}), "linked"
+
+
+def _school(shot: Shot) -> tuple[Shot, str]:
+    school = next((one for one in ("automatic", "fixed") if one in schools_for(shot)), schools_for(shot)[0])
+    return shot.model_copy(update={"light": as_school(shot, school)}), SCHOOL_NAMES[school]
+
+
+def _rate(shot: Shot) -> tuple[Shot, str]:
+    fps = shot.timing.fps or solved(shot).fps
+    rate = min(shot.recording.rates, key=lambda one: abs(one - fps))
+    event_s = solved(shot).event_s
+    fixed = Timing(fps=rate, interval_s=1 / rate if shot.live else solved(shot).interval_s, event_s=event_s)
+    return shot.model_copy(update={"timing": fixed}), f"{plain_rate(rate)} fps"
+
+
+def _length(shot: Shot) -> tuple[Shot, str]:
+    timing = solved(shot)
+    length = min(shot.recording.lengths, key=lambda one: (abs(one - timing.event_s), one))
+    fixed = Timing(fps=timing.fps, interval_s=timing.interval_s, event_s=length)
+    return shot.model_copy(update={"timing": fixed}), f"{duration(length)} long"
+
+
 _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
     "light.aperture": _aperture,
     "light.aperture_open": _aperture_open,
@@ -156,6 +194,12 @@ _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
     "pace": _even_pace,
     "start": _clock_start,
     "timing.interval_s": _interval,
+    "timing.event_s": _length,
+    "timing.fps": _rate,
+    "mode": _mode,
+    "keeps": _jpeg,
+    "fires": _fired,
+    "light.school": _school,
     "move.aim": _no_aim,
 }
 

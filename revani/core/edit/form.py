@@ -14,7 +14,7 @@ from pydantic.fields import FieldInfo
 from revani.core.documents import Axis, Record, Window
 from revani.core.documents.allowed import allowed_of
 from revani.core.documents.mover import read_of_axis
-from revani.core.quantities.measures import System, quantity_of
+from revani.core.quantities.measures import NUMBER, Measure, Quantity, Span, System, quantity_of
 from revani.core.quantities.refusal import Refusal, Refusals
 
 R = TypeVar("R", bound=Record)
@@ -69,7 +69,19 @@ def _put(kind: type[BaseModel], into: dict[str, Any], path: list[str], text: str
 def rows_of(field: FieldInfo) -> type[BaseModel] | None:
     """The kind of document that a value is a list of; None where it is none."""
     inside = get_args(field.annotation)
-    return inside[0] if len(inside) == 2 and inside[1] is ... and issubclass(inside[0], BaseModel) else None
+    document = (
+        len(inside) == 2 and inside[1] is ... and isinstance(inside[0], type) and issubclass(inside[0], BaseModel)
+    )
+    return inside[0] if document else None
+
+
+def quantities_of(field: FieldInfo) -> Quantity | None:
+    """What the members of a list of numbers are counted in; None where it is none."""
+    inside = get_args(field.annotation)
+    if len(inside) != 2 or inside[1] is not ... or rows_of(field) is not None:
+        return None
+    found = next((one for one in getattr(inside[0], "__metadata__", ()) if isinstance(one, Measure | Span)), None)
+    return found or NUMBER
 
 
 def paired(row: type[BaseModel]) -> bool:
@@ -84,6 +96,9 @@ def _read(kind: type[BaseModel], name: str, field: FieldInfo, text: str, system:
     row = rows_of(field)
     if row is not None:
         return [_pair(row, pair, system) for pair in clean.split()]
+    if quantities_of(field) is not None:
+        # Each is read by the document: rates and lengths of time are exact there.
+        return [part for part in re.split(r"[\s;]+", clean) if part]
     if Window in get_args(field.annotation):
         hours, _, reason = clean.partition(" ")
         opens, _, closes = hours.partition("-")

@@ -124,7 +124,7 @@ def _set(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]
     positions = {name: round(value, 3) for name, value in edit.positions.items()}
     if edit.action == "aim":
         pose = pose_of(program.shot, {n: np.array(v) for n, v in _standing(program, after).items()}, np.array(after))
-        body = program.shot.kit.body
+        body = program.shot.body
         width, height = body.sensor_width_mm / float(pose.focal_mm), body.sensor_height_mm / float(pose.focal_mm)
         turned = float(pose.heading_deg) - program.shot.framing.heading_deg + np.degrees(np.arctan(edit.across * width))
         lifted = float(pose.tilt_deg) - np.degrees(np.arctan(edit.down * height))
@@ -181,7 +181,7 @@ def _pulled(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveK
 def _hyperfocal_m(program: Program) -> float:
     shot = program.shot
     f, aperture = shot.focal_length_mm, float(program.exposures.aperture[0])
-    return float(hyperfocal_mm(f, aperture, circle_mm(shot.kit.body))) / 1000
+    return float(hyperfocal_mm(f, aperture, circle_mm(shot.body))) / 1000
 
 
 def _keyed(keys: list[MoveKey], name: AxisName) -> bool:

@@ -56,9 +56,7 @@ def slower(program: Program, factor: float) -> Shot | None:
         )
         true = frames / timing.frame_count
     else:
-        interval = ceil_to(
-            timing.interval_s * Fraction(factor).limit_denominator(1000), shot.kit.body.controller_tick_s
-        )
+        interval = ceil_to(timing.interval_s * Fraction(factor).limit_denominator(1000), shot.body.controller_tick_s)
         longer = retimed(
             shot, fps=timing.fps, interval_s=interval, frame_count=timing.frame_count, event_s=None, playback_s=None
         )

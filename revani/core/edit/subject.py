@@ -9,10 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from revani.core.documents import Document, Shot
 from revani.core.documents.timing import QUANTITIES, Timing
 from revani.core.light.dials import SHUTTERS, show_shutter
+from revani.core.light.firing import interval_over_s
 from revani.core.optics.lens import focal_px
 from revani.core.quantities.measures import Distance, Speed
 from revani.core.quantities.units import decimals, duration
-from revani.core.timing.law import ceil_to
 from revani.core.timing.pace import solved
 
 # Common practice, no source: shortest and longest interval in seconds by kind of subject.
@@ -52,7 +52,7 @@ class Suggestion(BaseModel):
 
 def px_per_frame(shot: Shot, speed_m_s: float, distance_m: float, interval_s: float) -> float:
     """Pixels that a subject moves between two frames: speed × interval × f / (distance × pitch)."""
-    return speed_m_s * interval_s * focal_px(shot.kit, shot.focal_length_mm) / distance_m
+    return speed_m_s * interval_s * focal_px(shot) / distance_m
 
 
 def suggest(shot: Shot, moving: Moving) -> tuple[Suggestion, ...]:
@@ -61,7 +61,7 @@ def suggest(shot: Shot, moving: Moving) -> tuple[Suggestion, ...]:
     The shutter is half the interval, as far as the body's overhead leaves room for that.
     """
     if moving.speed_m_s and moving.distance_m:
-        unit = px_per_frame(shot, moving.speed_m_s, moving.distance_m, 1.0) / shot.kit.body.pixels_wide
+        unit = px_per_frame(shot, moving.speed_m_s, moving.distance_m, 1.0) / shot.body.pixels_wide
         low, high = SMOOTH_FROM / unit, SMOOTH_TO / unit
     else:
         low, high = KINDS[moving.kind or next(iter(KINDS))]
@@ -71,9 +71,9 @@ def suggest(shot: Shot, moving: Moving) -> tuple[Suggestion, ...]:
 
 
 def _suggestion(shot: Shot, moving: Moving, reads: Literal["slow", "smooth", "lively"], wanted_s: float) -> Suggestion:
-    body = shot.kit.body
+    body = shot.body
     shortest = max(body.minimum_interval_s, body.overhead_s + body.shutter_min_s)
-    interval = ceil_to(max(Fraction(round(wanted_s, 2)), shortest), body.controller_tick_s)
+    interval = interval_over_s(shot, max(Fraction(round(wanted_s, 2)), shortest))
     room = min(interval * _ANGLE_DEG / 360, interval - body.overhead_s)
     shutter = max((one for one in SHUTTERS if one <= room), default=body.shutter_min_s)
     px = None

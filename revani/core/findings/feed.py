@@ -11,10 +11,10 @@ from revani.core.feed.battery import MARGIN
 from revani.core.feed.battery import cold_factor as cold
 from revani.core.feed.card import RESERVE
 from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.light.firing import interval_over_s
 from revani.core.program import Program, card_capacity_bytes
 from revani.core.quantities.measures import TEMPERATURE
 from revani.core.quantities.units import count, decimals, duration, gigabytes
-from revani.core.timing.law import ceil_to
 
 
 def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None, Fix | None]:
@@ -28,7 +28,7 @@ def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None
     first = Fix(id="stop-sooner", label=label, price=price(timing, sooner), shot=sooner)
     if shot.pace is not None or shot.live:
         return first, None
-    wider_s = ceil_to(timing.event_s / frames, shot.kit.body.controller_tick_s)
+    wider_s = interval_over_s(shot, timing.event_s / frames)
     wider = retimed(shot, fps=timing.fps, interval_s=wider_s, event_s=timing.event_s, frame_count=None, playback_s=None)
     return first, Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
@@ -49,7 +49,7 @@ def card_too_small(program: Program) -> Finding | None:
     at = f"{program.local(float(program.at_s[min(whole, n - 1)])):%H:%M}"
     per_frame = float(written[0])
     what = (
-        f"{duration(program.timing.event_s)} at {decimals(kit.body.film_mbps, 0)} Mbit/s"
+        f"{duration(program.timing.event_s)} at {decimals(program.shot.body.film_mbps, 0)} Mbit/s"
         if live
         else f"{count(n, 'frame')} of {gigabytes(per_frame)}"
     )
@@ -71,7 +71,7 @@ def battery_too_short(program: Program) -> Finding | None:
     if left >= MARGIN:
         return None
     empty = left < 0
-    body, place = program.shot.kit.body, program.shot.place
+    body, place = program.shot.body, program.shot.place
     enough = program.battery_left >= MARGIN
     frames = int(enough.sum())
     ends = int(np.argmax(program.battery_left < 0)) if empty else program.frame_count - 1
@@ -99,7 +99,7 @@ def battery_too_short(program: Program) -> Finding | None:
 
 def _wider_for_battery(program: Program) -> Fix | None:
     """A longer interval over the same hours, where the frames and not the waiting empty the battery."""
-    body, timing, shot = program.shot.kit.body, program.timing, program.shot
+    body, timing, shot = program.shot.body, program.timing, program.shot
     used_j = float(1 - program.battery_left[-1])
     whole_j = float(body.idle_w) * float(timing.event_s) + body.frame_j * timing.frame_count
     allowed_j = whole_j / used_j * (1 - MARGIN)
@@ -107,7 +107,7 @@ def _wider_for_battery(program: Program) -> Fix | None:
     frames = floor(for_frames / body.frame_j) if body.frame_j else 0
     if shot.pace is not None or shot.live or not timing.frame_count / 4 <= frames < timing.frame_count:
         return None
-    interval = ceil_to(Fraction(timing.event_s, frames), body.controller_tick_s)
+    interval = interval_over_s(shot, Fraction(timing.event_s, frames))
     wider = retimed(
         shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
     )
@@ -156,13 +156,13 @@ def _mover_draws(program: Program) -> float:
 def card_too_slow_for_the_film(program: Program) -> Finding | None:
     """A film at live speed is written as it comes; a card that is slower than its bit rate breaks it off."""
     kit = program.shot.kit
-    needs = kit.body.film_mbps / 8
+    needs = program.shot.body.film_mbps / 8
     if not program.shot.live or needs <= kit.card.write_mb_s:
         return None
     return Finding(
         severity="stop",
         sentence=f"{kit.card.name} is too slow for this film.",
-        figures=f"{decimals(kit.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s; it writes "
+        figures=f"{decimals(program.shot.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s; it writes "
         f"{decimals(kit.card.write_mb_s, 1)} MB/s. The recording breaks off after seconds: take a faster card.",
     )
 
@@ -170,7 +170,7 @@ def card_too_slow_for_the_film(program: Program) -> Finding | None:
 @finding("feed", "feed.no-sign")
 def nobody_knows(program: Program) -> Finding | None:
     """The body does not say whether it is really taking frames."""
-    body = program.shot.kit.body
+    body = program.shot.body
     if body.reports_recording:
         return None
     return Finding(

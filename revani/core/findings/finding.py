@@ -8,6 +8,7 @@ from typing import Literal
 
 from revani.core.documents import AfterStart, Document, Shot, Step
 from revani.core.light.exposing import check_settings
+from revani.core.light.firing import check_firing, check_offered
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.pace import solved
@@ -109,6 +110,8 @@ def _plannable(shot: Shot) -> bool:
     """Whether a plan of a shot would not be refused; without making it, where that can be told."""
     try:
         timing = solved(shot)
+        check_firing(shot)
+        check_offered(shot, timing.interval_s, timing.event_s)
         check_settings(shot)
         keys = shot.move.keys if shot.move else ()
         if keys and not all(isinstance(key.at, AfterStart) for key in keys):
@@ -122,5 +125,5 @@ def _plannable(shot: Shot) -> bool:
         # A film has no other interval than that of its rate.
         return timing.interval_s * timing.fps == 1 and shot.pace is None
     shortest = timing.interval_s * (min(shot.pace.night_factor, Fraction(1)) if shot.pace else 1)
-    body = shot.kit.body
+    body = shot.body
     return shortest > body.overhead_s and (shot.pace is None or shortest >= body.controller_tick_s)

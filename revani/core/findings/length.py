@@ -10,6 +10,7 @@ from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import milder
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.timing import shortest_possible_s
+from revani.core.light.firing import interval_over_s
 from revani.core.program import Program, Window
 from revani.core.quantities.units import count, duration
 from revani.core.rehearsal.night import dark_windows
@@ -64,7 +65,7 @@ def _into(window: Window, program: Program, name: str, outside: Callable[[Progra
             event_s=Fraction(max(int(room_s) - 60, ceil(timing.interval_s))), playback_s=None, frame_count=None,
         )  # fmt: skip
         fixes.append(Fix(id="stop-then", label=f"Stop when {name} ends", price=price(timing, shorter), shot=shorter))
-    tick = shot.kit.body.controller_tick_s
+    tick = shot.body.controller_tick_s
     denser = floor(Fraction(max(int(room_s) - 60, 0)) / timing.frame_count / tick) * tick
     possible = denser >= max(shortest_possible_s(program), ceil_to(tick, tick))
     if shot.pace is None and possible and denser < timing.interval_s:
@@ -178,8 +179,7 @@ def longer_than_a_day(program: Program) -> Finding | None:
     if timing.event_s <= _A_DAY_S:
         return None
     frames = floor(_A_DAY_S / timing.interval_s)
-    body = program.shot.kit.body
-    denser = ceil_to(Fraction(_A_DAY_S, timing.frame_count), body.controller_tick_s)
+    denser = interval_over_s(program.shot, Fraction(_A_DAY_S, timing.frame_count))
     faster = shorter = None
     if program.shot.pace is None and denser >= shortest_possible_s(program) and denser * timing.frame_count <= _A_DAY_S:
         shot = retimed(

@@ -13,14 +13,17 @@ from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
 from revani.core.light.exposing import expose
+from revani.core.light.firing import interval_over_s
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.units import count, duration, in_stops
 from revani.core.sky.sun_and_moon import sun_events_of
-from revani.core.timing.law import budget_s, ceil_to
+from revani.core.timing.law import budget_s
 from revani.core.timing.start import next_s
 
 # From one stop on a frame is badly exposed.
 BAD_STOPS = 1.0
+# By how much a raw frame that is short of light may be lifted (common practice).
+RAW_LIFTS_STOPS = 2.0
 # The longest that a document can hold.
 LONGEST_SHUTTER_S = Fraction(7_200)
 
@@ -55,8 +58,8 @@ def _exposed(program: Program, shot: Shot) -> Program:
 
 def _roomier(program: Program, shutter_s: Fraction, label: str) -> Fix | None:
     """A longer interval over the same hours, in which a shutter fits."""
-    body, timing = program.shot.kit.body, program.timing
-    interval = ceil_to(budget_s(shutter_s, body.overhead_s, program.shot.light.noise_reduction), body.controller_tick_s)
+    body, timing = program.shot.body, program.timing
+    interval = interval_over_s(program.shot, budget_s(shutter_s, body.overhead_s, program.shot.light.noise_reduction))
     if program.shot.pace is not None or not timing.interval_s < interval <= timing.event_s:
         return None
     light = program.shot.light
@@ -116,7 +119,7 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
 @finding("light", "exposure.manual-limit")
 def manual_shutter_limit(program: Program) -> Finding | None:
     """The body cannot hold its shutter as long as the sentence says."""
-    body, light = program.shot.kit.body, program.shot.light
+    body, light = program.shot.body, program.shot.light
     held_open = body.bulb and light.school in ("continuous", "stepped")
     limit = body.manual_shutter_max_s
     # Where the body exposes by itself, its automatic limit counts and not this one.
@@ -169,6 +172,11 @@ def _darkness(program: Program) -> float:
     return float(-error[error <= -BAD_STOPS].sum())
 
 
+def _keeps_raw(program: Program) -> bool:
+    shot = program.shot
+    return shot.keeps != "JPEG" and not shot.live and shot.fires != "own lapse film"
+
+
 def _brightness(program: Program) -> float:
     """By how many stops, over all frames, the bad ones are too bright."""
     error = program.exposures.error_stops
@@ -184,17 +192,25 @@ def frames_too_dark(program: Program) -> Finding | None:
         return None
     first, last = _longest_stretch(bad)
     worst = -float(error[first : last + 1].min())
-    clipped = int((error < -program.shot.kit.body.clips_under_stops).sum())
+    clipped = int((error < -program.shot.body.clips_under_stops).sum())
     interval = float(program.timing.interval_s)
     exposures, light = program.exposures, program.shot.light
     at = first + int(np.argmin(error[first : last + 1]))
+    # Raw may be lifted by so much; black may not.
+    lifted = _keeps_raw(program) and worst <= RAW_LIFTS_STOPS and not clipped
     return Finding(
-        severity="stop" if clipped else "fix",
+        severity="stop" if clipped else "mind" if lifted else "fix",
         sentence=f"The darkest {_spoken((last - first + 1) * interval)} come out {in_stops(worst)} short.",
         figures=f"Shutter stands at {show_shutter(float(exposures.shutter_s[at]))}, "
         f"ISO at {marked_iso(float(exposures.iso[at]))}, from {program.local(float(program.at_s[first])):%H:%M} "
         f"to {program.local(float(program.at_s[last])):%H:%M}"
-        + (f"; {count(clipped, 'frame')} will be black." if clipped else "."),
+        + (
+            f"; {count(clipped, 'frame')} will be black."
+            if clipped
+            else "; raw can be lifted by that."
+            if lifted
+            else "."
+        ),
         offer=lambda: helping(
             program,
             _darkness,
@@ -209,7 +225,7 @@ def frames_too_dark(program: Program) -> Finding | None:
 
 def _follow_the_light(program: Program, brighter: bool) -> Fix | None:
     """An exposure a frame, where that reaches further than the held one does."""
-    body, light = program.shot.kit.body, program.shot.light
+    body, light = program.shot.body, program.shot.light
     room = Fraction(floor(float(program.shutter_room_s.min()) * 10), 10)
     longest = max(min(room, Fraction(30)), Fraction(1, 10))
     ceiling = min(body.iso_max, max(3_200, light.iso))
@@ -232,7 +248,7 @@ def _follow_the_light(program: Program, brighter: bool) -> Fix | None:
 
 def _open_iso(program: Program, stops: float, bad: NDArray[np.bool_]) -> Fix | None:
     """A higher ISO: the ceiling of what may rise, or the ISO itself where that is held."""
-    light, body = program.shot.light, program.shot.kit.body
+    light, body = program.shot.light, program.shot.body
     held = light.school == "aperture priority"
     now = light.iso if held else light.iso_ceiling
     wanted = true_iso(now) * 2**stops
@@ -275,7 +291,7 @@ def _no_wider(light: Light, aperture: float) -> float | None:
 
 def _longer_shutter(program: Program, stops: float) -> Fix | None:
     """A longer shutter: of the ramp, up to what the body can hold, or of a body that exposes by itself."""
-    body, light = program.shot.kit.body, program.shot.light
+    body, light = program.shot.body, program.shot.light
     now = float(program.exposures.shutter_s.max())
     longest = Fraction(ceil(now * 2**stops))
     if light.automatic:
@@ -307,7 +323,7 @@ def frames_too_bright(program: Program) -> Finding | None:
         return None
     first, last = _longest_stretch(bad)
     worst = float(error[first : last + 1].max())
-    clipped = int((error > program.shot.kit.body.clips_over_stops).sum())
+    clipped = int((error > program.shot.body.clips_over_stops).sum())
     fixes = helping(
         program,
         _brightness,
@@ -332,7 +348,7 @@ def frames_too_bright(program: Program) -> Finding | None:
 
 
 def _lower_iso(program: Program, stops: float) -> Fix | None:
-    light, body = program.shot.light, program.shot.kit.body
+    light, body = program.shot.light, program.shot.body
     if light.iso <= body.iso_min:
         return None
     wanted = true_iso(light.iso) / 2**stops

@@ -94,7 +94,7 @@ def _turns(values: Array, least: float) -> int:
 
 def _px_per_unit(program: Program, axis: AxisName) -> float:
     """Pixels in the middle of the picture for a unit of an axis; a slide by the nearest thing."""
-    shot, body = program.shot, program.shot.kit.body
+    shot, body = program.shot, program.shot.body
     focal = shot.focal_length_mm / body.sensor_width_mm * body.pixels_wide
     if axis in ("pan", "tilt", "roll"):
         return float(focal * np.radians(1.0))

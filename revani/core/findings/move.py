@@ -9,12 +9,12 @@ from revani.core.documents import AxisName, Ease, Kit, MoveKey
 from revani.core.edit.retime import price
 from revani.core.edit.slower import milder, narrowable, show, slower, with_keys
 from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.light.firing import interval_over_s
 from revani.core.move.overload import Over, over_speed_or_force
 from revani.core.move.path import driven_units
 from revani.core.optics.focus import distance_of
 from revani.core.program import Program
 from revani.core.quantities.units import count, duration
-from revani.core.timing.law import ceil_to
 
 _NEAREST_M = 0.01
 
@@ -167,7 +167,7 @@ def too_hard(program: Program) -> Finding | None:
 @finding("move", "move.travel")
 def travel_does_not_fit(program: Program) -> Finding | None:
     """Shooting, moving and settling take longer than the interval."""
-    motion, body = program.motion, program.shot.kit.body
+    motion, body = program.motion, program.shot.body
     if motion is None or motion.path.move.kind != "stepwise":
         return None
     shutter = np.minimum(program.exposures.wanted_shutter_s, float(program.shot.light.shutter_s))
@@ -178,7 +178,7 @@ def travel_does_not_fit(program: Program) -> Finding | None:
     if not short.any():
         return None
     at = int(np.argmax(need - program.slot_s))
-    interval = ceil_to(Fraction(ceil(float(need.max()) * 1000), 1000), body.controller_tick_s)
+    interval = interval_over_s(program.shot, Fraction(ceil(float(need.max()) * 1000), 1000))
     longer = slower(program, float(interval / program.timing.interval_s))
     fixes = [
         Fix(

@@ -42,7 +42,7 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
         return None
     after = flicker_stops(smoothed_stops(error, fps), fps)
     why = "The body's meter scatters" if program.shot.light.automatic else "Steps of a third follow each other fast"
-    ramps: tuple[School, ...] = ("continuous",) if program.shot.kit.body.bulb else ("stepped",)
+    ramps: tuple[School, ...] = ("continuous",) if program.shot.body.bulb else ("stepped",)
     return Finding(
         severity="fix" if flicker > VISIBLE_TO_MOST else "mind",
         sentence=f"The film will flicker by {in_stops(flicker, 2)}.",
@@ -63,7 +63,7 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
 @finding("light", "exposure.iso-ceiling-shortens")
 def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
     """An ISO-first body takes a short shutter in the dark, because its ceiling lets it."""
-    light, body, exposures = program.shot.light, program.shot.kit.body, program.exposures
+    light, body, exposures = program.shot.light, program.shot.body, program.exposures
     if light.school != "automatic" or body.automatic_order != "ISO first":
         return None
     darkest = int(np.argmin(program.scene_ev))
@@ -212,4 +212,35 @@ def long_exposure_noise_reduction(program: Program) -> Finding | None:
                 shot=lit(program.shot, noise_reduction=False),
             )
         ),
+    )
+
+
+@finding("light", "exposure.grain")
+def ceiling_over_clean(program: Program) -> Finding | None:
+    """The shot goes to an ISO at which this body's frames are seen to be grainy."""
+    body, iso = program.shot.body, program.exposures.iso
+    grainy = iso > true_iso(body.iso_clean) * 1.01
+    if not grainy.any():
+        return None
+    most = marked_iso(float(iso.max()))
+    light = program.shot.light
+    rises = light.school in ("automatic", "stepped", "continuous")
+    cleaner = lit(program.shot, iso_ceiling=max(body.iso_clean, light.iso)) if rises else None
+    return Finding(
+        severity="mind",
+        sentence=f"{count(int(grainy.sum()), 'frame')} go over ISO {body.iso_clean:,}, the last that is clean here.",
+        figures=f"Up to ISO {most:,}, {in_stops(float(np.log2(iso.max() / true_iso(body.iso_clean))))} more. "
+        "Grain follows the light that is gathered: a longer shutter or a wider lens gathers more.",
+        offer=lambda: usable(
+            Fix(
+                id="clean-ceiling",
+                label=f"ISO ceiling {max(body.iso_clean, light.iso):,}",
+                price="the dark end is darker where the shutter cannot be longer",
+                shot=cleaner,
+            )
+            if cleaner is not None and light.iso <= body.iso_clean < light.iso_ceiling
+            else None
+        ),
+        from_s=float(program.at_s[np.argmax(grainy)]),
+        to_s=float(program.at_s[program.frame_count - 1 - int(np.argmax(grainy[::-1]))]),
     )

@@ -115,7 +115,7 @@ def _widths_a_frame(program: Program) -> float:
     """How far the picture moves from frame to frame, in widths; the fastest fiftieth left out."""
     assert program.motion
     largest = np.max(np.stack(list(program.motion.steps_px().values())), axis=0)
-    return float(np.quantile(largest, 0.98)) / program.shot.kit.body.pixels_wide
+    return float(np.quantile(largest, 0.98)) / program.shot.body.pixels_wide
 
 
 @finding("move", "move.strobes", "move.too-small")
@@ -124,7 +124,7 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     motion = program.motion
     if motion is None or program.frame_count < 3:
         return None
-    wide, fps = program.shot.kit.body.pixels_wide, float(program.timing.fps)
+    wide, fps = program.shot.body.pixels_wide, float(program.timing.fps)
     per_frame = _widths_a_frame(program)
     total = max(float(values.sum()) for values in motion.steps_px().values()) / wide
     if per_frame > _STROBES_PART:
@@ -168,7 +168,7 @@ def subject_out_of_focus(program: Program) -> Finding | None:
     if motion is None or "focus" not in motion.positions:
         return None
     pose, focus = motion.frame_pose, motion.positions["focus"]
-    circle = circle_mm(shot.kit.body)
+    circle = circle_mm(shot.body)
     near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle)
     sharp_any = np.zeros(program.frame_count, dtype=bool)
     shown_any = np.zeros(program.frame_count, dtype=bool)

@@ -6,16 +6,17 @@ from math import ceil
 from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import show_shutter
+from revani.core.light.firing import interval_over_s
 from revani.core.program import Program
 from revani.core.quantities.units import count, duration, plain_rate
-from revani.core.timing.law import budget_s, ceil_to, shortest_interval_s
+from revani.core.timing.law import budget_s, shortest_interval_s
 
 SHORTEST_FILM_S = 3
 
 
 def shortest_possible_s(program: Program) -> Fraction:
     """The shortest interval for the body and the longest shutter that the shot wants, on the tick."""
-    body = program.shot.kit.body
+    body = program.shot.body
     return shortest_interval_s(body.minimum_interval_s, _need_s(program), body.controller_tick_s)
 
 
@@ -24,7 +25,7 @@ def _need_s(program: Program) -> Fraction:
 
     Where the shutter follows the light it also follows the interval: a short one is another judgement.
     """
-    body, light = program.shot.kit.body, program.shot.light
+    body, light = program.shot.body, program.shot.light
     held = min(light.shutter_s, body.manual_shutter_max_s) if light.school == "fixed" else body.shutter_min_s
     return budget_s(held, body.overhead_s, light.noise_reduction)
 
@@ -37,7 +38,7 @@ def _shortest_part(program: Program) -> Fraction:
 @finding("time", "timing.interval-too-short")
 def interval_under_shortest(program: Program) -> Finding | None:
     """The body cannot take frames this fast at all, or not with the shutter that is asked for."""
-    body, timing = program.shot.kit.body, program.timing
+    body, timing = program.shot.body, program.timing
     if program.shot.live:
         return None
     need = max(body.minimum_interval_s, _need_s(program))
@@ -45,7 +46,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
     shortest = timing.interval_s * _shortest_part(program)
     if shortest >= need:
         return None
-    announced = ceil_to(shortest_possible_s(program) / _shortest_part(program), body.controller_tick_s)
+    announced = interval_over_s(program.shot, shortest_possible_s(program) / _shortest_part(program))
     slow_body = shortest < body.minimum_interval_s
     why = (
         f"{body.name} needs at least {duration(body.minimum_interval_s)} between frames"
@@ -94,12 +95,11 @@ def film_too_short(program: Program) -> Finding | None:
     if timing.playback_s >= SHORTEST_FILM_S:
         return None
     frames = ceil(SHORTEST_FILM_S * timing.fps)
-    body = program.shot.kit.body
     stay = retimed(
         program.shot, playback_s=None, event_s=None, frame_count=frames, interval_s=timing.interval_s,
         fps=timing.fps,
     )  # fmt: skip
-    denser = ceil_to(timing.event_s / frames, body.controller_tick_s)
+    denser = interval_over_s(program.shot, timing.event_s / frames)
     tighter = None
     if denser >= shortest_possible_s(program) and denser * frames <= timing.event_s * Fraction(11, 10):
         shot = retimed(

@@ -25,13 +25,15 @@ class LightOn(NamedTuple):
     """The light that a shot is exposed to, a value a frame.
 
     `t_s` from the start, `scene_ev` what the scene asks for, `nd_stops` what filters take away,
-    `room_s` the longest shutter that the interval leaves.
+    `room_s` the longest shutter that the interval leaves; `night_stops` how much brighter (below 0: darker)
+    than a meter would have it the night is wanted.
     """
 
     t_s: Array
     scene_ev: Array
     nd_stops: Array
     room_s: Array
+    night_stops: ArrayLike = 0.0
 
 
 @dataclass(frozen=True)
@@ -51,9 +53,18 @@ class Exposures:
     given_ev: Array
 
 
+SCHOOL_NAMES: dict[School, str] = {
+    "fixed": "hold the exposure",
+    "automatic": "leave all of it to the body",
+    "aperture priority": "leave only the shutter to the body",
+    "stepped": "step by thirds after the light",
+    "continuous": "let the shutter follow the light",
+}
+
+
 def check_settings(shot: Shot) -> None:
     """Refuse settings that the lens or the body has not, and ramps whose ends cannot be reached."""
-    light, body, lens = shot.light, shot.kit.body, shot.kit.lens
+    light, body, lens = shot.light, shot.body, shot.kit.lens
     if not set(light.filters) <= {one.id for one in shot.kit.filters}:
         raise Refusal("light.filters", "A filter that begins on the lens must be in the kit.")
     widest, narrowest = lens.widest_at(shot.focal_length_mm), lens.narrowest_at(shot.focal_length_mm)
@@ -94,6 +105,15 @@ def bias_stops(keys: tuple[LightKey, ...], t_s: ArrayLike) -> Array:
     return np.asarray(wishes(np.clip(t, at[0], at[-1])))
 
 
+def night_stops(light: Light, sun_altitude_deg: ArrayLike) -> Array:
+    """How much brighter than a meter would have it the night is wanted, by the sun's altitude (any shape).
+
+    As the shot says once the sun is under −12°, blended from −6° on (common practice).
+    """
+    dark = np.clip((-6.0 - np.asarray(sun_altitude_deg, dtype=np.float64)) / 6.0, 0.0, 1.0)
+    return np.asarray(light.night_stops * dark)
+
+
 def expose(shot: Shot, on: LightOn, school: School | None = None) -> Exposures:
     """The settings of every frame in the shot's school, or in another one for comparison.
 
@@ -103,12 +123,14 @@ def expose(shot: Shot, on: LightOn, school: School | None = None) -> Exposures:
     light = shot.light if school is None else as_school(shot, school)
     if light is not shot.light:
         shot = shot.model_copy(update={"light": light})
-    wish = bias_stops(light.keys, on.t_s)
+    wish = bias_stops(light.keys, on.t_s) + np.asarray(on.night_stops)
     target = on.scene_ev - on.nd_stops - wish - (light.compensation_stops if light.automatic else 0.0)
     if light.school == "fixed":
         wanted, shutter, aperture, iso = _held(shot, target, on.room_s)
     elif light.automatic:
-        wanted, shutter, aperture, iso = _by_the_body(shot, target, on.room_s)
+        # A body that nobody is linked to is told its compensation once, and meters the rest as it is.
+        metered = target if shot.fires == "linked" else target + wish
+        wanted, shutter, aperture, iso = _by_the_body(shot, metered, on.room_s)
     else:
         level = _rate_limited(target, on.t_s, light.rate_stops_per_min / 60)
         if light.school == "stepped":
@@ -120,7 +142,7 @@ def expose(shot: Shot, on: LightOn, school: School | None = None) -> Exposures:
 
 def as_school(shot: Shot, school: School) -> Light:
     """The shot's light in another school, with what that school needs and the shot does not say."""
-    light, body = shot.light, shot.kit.body
+    light, body = shot.light, shot.body
     if school == light.school:
         return light
     change: dict[str, object] = {"school": school}
@@ -138,14 +160,14 @@ Settings = tuple[Array, Array, Array, Array]
 def _held(shot: Shot, target: Array, room_s: Array) -> Settings:
     light = shot.light
     asked = np.full_like(target, true_shutter_s(float(light.shutter_s)))
-    shutter = np.minimum(asked, np.minimum(room_s, float(shot.kit.body.manual_shutter_max_s)))
+    shutter = np.minimum(asked, np.minimum(room_s, float(shot.body.manual_shutter_max_s)))
     aperture = np.full_like(target, true_aperture(light.aperture))
     return asked, shutter, aperture, np.full_like(target, true_iso(light.iso))
 
 
 def _by_the_body(shot: Shot, target: Array, room_s: Array) -> Settings:
     """What the body's program will take, its meter scattering as it does; the scatter is the shot's own."""
-    body, lens, light = shot.kit.body, shot.kit.lens, shot.light
+    body, lens, light = shot.body, shot.kit.lens, shot.light
     mode: Mode = "aperture priority" if light.school == "aperture priority" else "automatic"
     asked = Asked(mode, light.aperture, light.iso, light.iso_ceiling)
     metered = target + scatter_stops(shot.id.int & 0xFFFFFFFF, target.size, body.metering_scatter_stops)
@@ -199,7 +221,7 @@ def _ramped(shot: Shot, level: Array, target: Array, room_s: Array) -> Settings:
     Continuous shutters of 1/10 s and over are exact where the body can be held open; all others
     stand on thirds of a stop.
     """
-    light, body = shot.light, shot.kit.body
+    light, body = shot.light, shot.body
     exact_shutter = body.bulb and light.school == "continuous"
     aperture = true_aperture(light.aperture)
     base = true_iso(light.iso)
@@ -228,9 +250,9 @@ def _ramped(shot: Shot, level: Array, target: Array, room_s: Array) -> Settings:
 def _longest_s(shot: Shot, room_s: Array) -> Array:
     """The longest shutter that a ramp may use; on a body that cannot be held open, one that it has."""
     longest = np.minimum(room_s, float(shot.light.shutter_s))
-    if shot.kit.body.bulb:
+    if shot.body.bulb:
         return longest
-    longest = np.minimum(longest, float(shot.kit.body.manual_shutter_max_s))
+    longest = np.minimum(longest, float(shot.body.manual_shutter_max_s))
     rung = np.searchsorted(_MARKED_S, longest * 1.001, side="right") - 1
     return np.where(rung < 0, longest, _TRUE_S[np.maximum(rung, 0)])
 
@@ -243,5 +265,5 @@ def shutter_room_s(shot: Shot, slot_s: ArrayLike, moving_s: ArrayLike = 0.0) -> 
     if shot.live:
         return np.asarray(slot_s, dtype=np.float64)
     moving = np.asarray(moving_s, dtype=np.float64)
-    room = np.asarray(slot_s, dtype=np.float64) - float(shot.kit.body.overhead_s) - moving
+    room = np.asarray(slot_s, dtype=np.float64) - float(shot.body.overhead_s) - moving
     return np.asarray(np.maximum(room / (2 if shot.light.noise_reduction else 1), 0.0))

@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Axis, AxisName, Shot, Thing
 from revani.core.move.path import Clock, Path, driven_units, locked_aim_deg, path_of, thing_of
-from revani.core.optics.projection import seen_from
+from revani.core.optics.projection import bent, ray, seen_from
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.sun_and_moon import Array
 
@@ -51,8 +51,9 @@ class Pose:
         return self._place(shot, away)
 
     def _place(self, shot: Shot, away: Array) -> tuple[Array, Array, Array]:
-        body = shot.kit.body
+        body = shot.body
         x, y, depth = seen_from(away, self.heading_deg - shot.framing.heading_deg, self.tilt_deg, self.roll_deg)
+        x, y = bent(x, y, shot.recording.projection)
         return (
             0.5 + x * self.focal_mm / body.sensor_width_mm, 0.5 - y * self.focal_mm / body.sensor_height_mm, depth,
         )  # fmt: skip
@@ -142,9 +143,15 @@ def _positions(shot: Shot, path: Path, at_s: Array) -> dict[AxisName, Array]:
         thing = thing_of(path.move, aim)
         pose = pose_of(shot, found, at_s)
         middle = np.array([thing.x_mm, thing.y_mm, thing.base_mm + thing.height_mm / 2])
-        body = shot.kit.body
+        body = shot.body
         over = (body.sensor_width_mm / pose.focal_mm, body.sensor_height_mm / pose.focal_mm)
-        pan, tilt = locked_aim_deg(middle, pose.camera_mm, aim.across, aim.down, over, pose.roll_deg)
+        # Where a straight lens of as many millimetres would have that place of the picture.
+        across, down = np.array(aim.across), np.array(aim.down)
+        if shot.recording.projection != "straight":
+            towards = ray((across - 0.5) * over[0], (down - 0.5) * over[1], shot.recording.projection)
+            across = 0.5 + towards[..., 0] / towards[..., 2] / over[0]
+            down = 0.5 + towards[..., 1] / towards[..., 2] / over[1]
+        pan, tilt = locked_aim_deg(middle, pose.camera_mm, across, down, over, pose.roll_deg)
         found["pan"] = pan
         if "tilt" in shot.kit.axes:
             found["tilt"] = tilt
@@ -211,7 +218,7 @@ def shifts_px(motion: Motion, before: Pose, after: Pose) -> dict[str, Array]:
     Only where it stands in the picture at one of the two; elsewhere 0. `far away` is what stood in
     the middle of the picture at first.
     """
-    shot, body = motion.shot, motion.shot.kit.body
+    shot, body = motion.shot, motion.shot.body
     out: dict[str, Array] = {}
 
     def shift(a: tuple[Array, Array, Array], b: tuple[Array, Array, Array]) -> Array:

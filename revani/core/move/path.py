@@ -288,8 +288,8 @@ def thing_of(move: Move, aim: AimLock) -> Thing:
 def locked_aim_deg(
     target: ArrayLike,
     camera: ArrayLike,
-    across: float,
-    down: float,
+    across: ArrayLike,
+    down: ArrayLike,
     sensor_over_focal: tuple[ArrayLike, ArrayLike],
     roll_deg: ArrayLike = 0.0,
 ) -> tuple[Array, Array]:
@@ -304,8 +304,8 @@ def locked_aim_deg(
     length = np.linalg.norm(away, axis=-1)
     if (away[..., 1] <= 0).any() or (length == 0).any():
         raise Refusal("move.aim", "The target lies at or behind the camera somewhere on its way.")
-    a = (across - 0.5) * np.asarray(sensor_over_focal[0], dtype=np.float64)
-    b = (0.5 - down) * np.asarray(sensor_over_focal[1], dtype=np.float64)
+    a = (np.asarray(across) - 0.5) * np.asarray(sensor_over_focal[0], dtype=np.float64)
+    b = (0.5 - np.asarray(down)) * np.asarray(sensor_over_focal[1], dtype=np.float64)
     # What the ray would be with the camera upright.
     sin_r, cos_r = np.sin(np.radians(roll_deg)), np.cos(np.radians(roll_deg))
     a, b = cos_r * a + sin_r * b, cos_r * b - sin_r * a

@@ -1,11 +1,13 @@
 """Field of view, depth of field, parallax and projection: where things fall on the sensor."""
 
-from math import atan, degrees, hypot
-from typing import NamedTuple
+from collections.abc import Callable
+from math import atan, degrees, hypot, inf, pi
+from typing import NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from revani.core.documents import Projection
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.sun_and_moon import Array
 
@@ -13,6 +15,52 @@ from revani.core.sky.sun_and_moon import Array
 def field_of_view_deg(size_mm: float, focal_length_mm: float) -> float:
     """Angle seen across a sensor dimension by a rectilinear lens at infinity, `2 atan(w / 2f)`."""
     return degrees(2 * atan(size_mm / (2 * focal_length_mm)))
+
+
+# How far from the middle a direction falls, in focal lengths, against its angle from the axis (textbook).
+PROJECTIONS: tuple[Projection, ...] = get_args(Projection)
+_OUT: dict[Projection, Callable[[Array], Array]] = {
+    "straight": np.tan,
+    "equidistant": lambda angle: angle,
+    "stereographic": lambda angle: 2 * np.tan(angle / 2),
+    "equisolid": lambda angle: 2 * np.sin(angle / 2),
+}
+_BACK: dict[Projection, Callable[[Array], Array]] = {
+    "straight": np.arctan,
+    "equidistant": lambda out: out,
+    "stereographic": lambda out: 2 * np.arctan(out / 2),
+    "equisolid": lambda out: 2 * np.arcsin(np.clip(out / 2, -1, 1)),
+}
+# As far from the middle as the whole world reaches, in focal lengths.
+_WORLD: dict[Projection, float] = {"straight": inf, "equidistant": pi, "stereographic": inf, "equisolid": 2.0}
+
+
+def view_deg(projection: Projection, size_mm: float, focal_length_mm: float) -> float | None:
+    """Angle seen across a sensor dimension; None where the picture of the whole world is smaller than that.
+
+    Check: 3 mm on 6.17 mm: straight 91.6°, equidistant 117.8°.
+    """
+    out = size_mm / 2 / focal_length_mm
+    return None if out > _WORLD[projection] else degrees(2 * float(_BACK[projection](np.array(out))))
+
+
+def bent(right: Array, up: Array, projection: Projection) -> tuple[Array, Array]:
+    """Where tangents of directions before the camera fall, in focal lengths, through a lens of a projection."""
+    if projection == "straight":
+        return right, up
+    out = np.hypot(right, up)
+    safe = np.where(out > 1e-9, out, 1.0)
+    part = np.where(out > 1e-9, _OUT[projection](np.arctan(out)) / safe, 1.0)
+    return right * part, up * part
+
+
+def ray(right: ArrayLike, up: ArrayLike, projection: Projection) -> Array:
+    """Unit vectors (…, 3) to the right, up and forward, of places in the picture in focal lengths from its middle."""
+    x, y = np.broadcast_arrays(np.asarray(right, dtype=np.float64), np.asarray(up, dtype=np.float64))
+    out = np.hypot(x, y)
+    angle = _BACK[projection](out)
+    part = np.where(out > 1e-12, np.sin(angle) / np.where(out > 1e-12, out, 1.0), 1.0)
+    return np.stack([x * part, y * part, np.cos(angle)], axis=-1)
 
 
 def diagonal_mm(width_mm: float, height_mm: float) -> float:
@@ -84,14 +132,15 @@ def direction(altitude_deg: ArrayLike, azimuth_deg: ArrayLike) -> Array:
     return np.stack([np.cos(alt) * np.sin(az), np.cos(alt) * np.cos(az), np.sin(alt)], axis=-1)
 
 
-def project(vectors: Array, axes: Array, focal_px: float, width: int, height: int) -> tuple[Array, Array, Array]:
+def project(
+    vectors: Array, axes: Array, focal_px: float, width: int, height: int, projection: Projection = "straight"
+) -> tuple[Array, Array, Array]:
     """Pixel columns, rows and depth of directions (…, 3); those behind the camera have depth ≤ 0."""
     seen = vectors @ axes.T
     depth = seen[..., 2]
     safe = np.where(depth > 1e-6, depth, 1.0)
-    x = width / 2 + focal_px * seen[..., 0] / safe
-    y = height / 2 - focal_px * seen[..., 1] / safe
-    return x, y, depth
+    right, up = bent(seen[..., 0] / safe, seen[..., 1] / safe, projection)
+    return width / 2 + focal_px * right, height / 2 - focal_px * up, depth
 
 
 def seen_from(

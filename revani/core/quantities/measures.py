@@ -304,5 +304,6 @@ Shutter = Annotated[Exact, SHUTTER]
 def quantity_of(field: FieldInfo) -> Quantity | None:
     """What a value of a document is counted in; None where it is no quantity."""
     # Of `Watts | None` the quantity stands within.
-    within = [one for part in get_args(field.annotation) for one in getattr(part, "__metadata__", ())]
+    parts = get_args(field.annotation)
+    within = [one for part in parts if ... not in parts for one in getattr(part, "__metadata__", ())]
     return next((one for one in (*field.metadata, *within) if isinstance(one, Measure | Span)), None)

@@ -7,6 +7,7 @@ import numpy as np
 
 from revani.core.documents import Shot
 from revani.core.light.dials import shutter_for, true_aperture, true_iso
+from revani.core.light.gathered import sky_stops, star_stops
 from revani.core.optics.lens import lens_of
 from revani.core.optics.projection import diagonal_mm
 from revani.core.program import Program, Window, spans
@@ -68,12 +69,10 @@ def stars_in(shot: Shot) -> Stars:
 
     Drift is the way of a projected star over a second, so the corners of a wide lens are right too.
     """
-    body, place = shot.kit.body, shot.place
+    body, place = shot.body, shot.place
     lens = lens_of(shot)
-    column = (np.linspace(0, 1, _GRID) - 0.5) * lens.width / lens.focal_px
-    row = (0.5 - np.linspace(0, 1, _GRID)) * lens.height / lens.focal_px
-    rays = lens.axes[2] + column[None, :, None] * lens.axes[0] + row[:, None, None] * lens.axes[1]
-    rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
+    parts = np.linspace(0, 1, _GRID)
+    rays = lens.rays(parts[None, :], parts[:, None])
     declination = declination_deg(rays, place.latitude_deg)
     # The sky turns about the pole, from east over the meridian to west.
     turned = rays @ _turn(place.latitude_deg, TURNS_DEG_PER_S * _TURN_S).T
@@ -131,19 +130,19 @@ class NightWay(NamedTuple):
 
     iso: int
     shutter_s: float
-    noise_stops: float
     trail_px: float
     gap_px: float
     error_stops: float
+    sky_stops: float
+    star_stops: float
 
 
 def night_ways(program: Program) -> tuple[NightWay, NightWay]:
     """The highest ISO with its short shutter, and the lowest with the longest, for the darkest frame of a shot.
 
-    Noise is counted in stops above base ISO (it grows with the square root of what the sensor lacks;
-    common practice to count it so).
+    They are compared by the light that each gathers, of the sky and of stars; ISO is a means to the same brightness.
     """
-    shot, body = program.shot, program.shot.kit.body
+    shot, body = program.shot, program.shot.body
     at = int(np.argmin(program.scene_ev))
     aperture, scene = true_aperture(shot.light.aperture), float(program.scene_ev[at] - program.nd_stops[at])
     limit = np.inf if body.bulb else float(body.manual_shutter_max_s)
@@ -155,8 +154,9 @@ def night_ways(program: Program) -> tuple[NightWay, NightWay]:
         shutter = min(wanted, room)
         ways.append(
             NightWay(
-                iso, shutter, float(np.log2(true_iso(iso) / true_iso(body.iso_min))), drift * shutter,
+                iso, shutter, drift * shutter,
                 (float(program.slot_s[at]) - shutter) * drift, float(np.log2(shutter / wanted)),
+                float(sky_stops(shutter, aperture)), float(star_stops(shutter, aperture, shot.focal_length_mm, drift)),
             )
         )  # fmt: skip
     return ways[0], ways[1]

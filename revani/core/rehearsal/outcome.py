@@ -44,7 +44,7 @@ def rehearse(program: Program) -> Outcome:
     write_s = 0.0 if shot.live else frame_bytes / (shot.kit.card.write_mb_s * 1e6)
     # By frame k the card has taken ⌊t_k / write_s⌋, and as many more as the buffer holds are in hand.
     written = np.floor(program.t_s / write_s) if write_s else number + 1.0
-    room = shot.kit.body.buffer_frames + written
+    room = shot.body.buffer_frames + written
     stored = np.minimum(number + 1, room).astype(np.int64)
     taken = np.diff(stored, prepend=0) > 0
     capacity = card_capacity_bytes(shot)

@@ -7,19 +7,14 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import School, Shot
 from revani.core.light.dials import marked_iso, show_shutter
-from revani.core.light.exposing import as_school, check_settings, expose
+from revani.core.light.exposing import SCHOOL_NAMES, Exposures, as_school, check_settings, expose
+from revani.core.light.firing import check_firing
 from revani.core.light.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
+from revani.core.light.gathered import sky_stops
 from revani.core.program import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, stops
 
-SCHOOL_NAMES: dict[School, str] = {
-    "fixed": "hold the exposure",
-    "automatic": "leave all of it to the body",
-    "aperture priority": "leave only the shutter to the body",
-    "stepped": "step by thirds after the light",
-    "continuous": "let the shutter follow the light",
-}
 _CURVE_POINTS = 120
 
 
@@ -45,6 +40,7 @@ class SchoolOutcome(BaseModel):
     iso_reached: str = ""
     longest_shutter: str = ""
     dark_gap: str = ""
+    gathered: str = ""
     shot: Shot
 
 
@@ -57,11 +53,12 @@ def _outcome(program: Program, school: School) -> SchoolOutcome:
     shot = program.shot.model_copy(update={"light": as_school(program.shot, school)})
     chosen, name = school == program.shot.light.school, SCHOOL_NAMES[school]
     try:
+        check_firing(shot)
         check_settings(shot)
     except Refusal as refusal:
         return SchoolOutcome(school=school, name=name, chosen=chosen, refused=refusal.allowed, shot=shot)
     got = program.exposures if chosen else expose(shot, program.light_on)
-    error, fps, body = got.error_stops, program.timing.fps, shot.kit.body
+    error, fps, body = got.error_stops, program.timing.fps, shot.body
     flicker = flicker_stops(error, fps)
     after = flicker_stops(smoothed_stops(error, fps), fps)
     darkest = int(np.argmin(program.scene_ev))
@@ -81,5 +78,12 @@ def _outcome(program: Program, school: School) -> SchoolOutcome:
         iso_reached=f"{marked_iso(float(got.iso.max()))}",
         longest_shutter=show_shutter(float(got.shutter_s.max())),
         dark_gap=duration(round(float(program.slot_s[darkest] - got.shutter_s[darkest]), 2)),
+        gathered=_gathered_told(program, got, darkest),
         shot=shot,
     )
+
+
+def _gathered_told(program: Program, got: Exposures, at: int) -> str:
+    """Light gathered in a frame against that of the way that is chosen: grain follows it, whatever the ISO."""
+    mine = float(sky_stops(got.shutter_s[at], got.aperture[at]))
+    return stops(mine - float(sky_stops(program.exposures.shutter_s[at], program.exposures.aperture[at])))

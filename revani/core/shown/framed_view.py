@@ -64,7 +64,7 @@ class FramedView(Piece):
 def framed_view(program: Program, number: int) -> FramedView:
     """The framed view at a frame; `number` counts from 1."""
     at_s = float(program.at_s[number - 1])
-    body = program.shot.kit.body
+    body = program.shot.body
     azimuths = _heading_deg(program, at_s) + np.linspace(-89, 89, 179)
     flat = skyline_deg(skyline_points(program.shot.place), azimuths)
 

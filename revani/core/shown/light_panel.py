@@ -22,7 +22,8 @@ class NightRow(BaseModel):
     name: str
     iso: str
     shutter: str
-    noise: str
+    sky: str
+    stars: str
     trail: str
     gap: str
     error: str
@@ -42,12 +43,13 @@ class FilterRow(BaseModel):
 def night_rows(program: Program) -> list[NightRow]:
     """The highest ISO against the lowest, for the darkest frame."""
     high, low = night_ways(program)
-    return [_row("Highest ISO, short shutter", high), _row("Lowest ISO, long shutter", low)]
+    return [_row("Highest ISO, short shutter", high, high), _row("Lowest ISO, long shutter", low, high)]
 
 
-def _row(name: str, way: NightWay) -> NightRow:
+def _row(name: str, way: NightWay, beside: NightWay) -> NightRow:
     return NightRow(
-        name=name, iso=str(way.iso), shutter=show_shutter(way.shutter_s), noise=f"{in_stops(way.noise_stops)}",
+        name=name, iso=str(way.iso), shutter=show_shutter(way.shutter_s),
+        sky=stops(way.sky_stops - beside.sky_stops), stars=stops(way.star_stops - beside.star_stops),
         trail=f"{decimals(way.trail_px, 1)} px", gap=f"{decimals(way.gap_px, 1)} px", error=stops(way.error_stops),
     )  # fmt: skip
 

@@ -298,7 +298,7 @@ def _notes(program: Program) -> list[Note]:
 
 def _limit(program: Program, i: int) -> str:
     """What keeps a frame from coming out right: which setting stands where, and whose limit that is."""
-    light, body, got = program.shot.light, program.shot.kit.body, program.exposures
+    light, body, got = program.shot.light, program.shot.body, program.exposures
     shutter, room = float(got.shutter_s[i]), float(program.shutter_room_s[i])
     said = f"shutter at {show_shutter(shutter)}"
     if got.error_stops[i] < 0 and shutter >= room * 0.99:

@@ -92,7 +92,7 @@ def _sharp(program: Program) -> tuple[Array, Array]:
     """Near and far limit of what is sharp at each frame, metres; infinity is drawn as a kilometre."""
     assert program.motion
     pose, focus = program.motion.frame_pose, program.motion.positions["focus"]
-    near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle_mm(program.shot.kit.body))
+    near, far = sharp_limits_m(pose.focal_mm, program.exposures.aperture, focus, circle_mm(program.shot.body))
     return near, np.minimum(far, _FARTHEST_M)
 
 

@@ -9,7 +9,7 @@ from revani.core.documents import Move, Shot, Thing
 from revani.core.light.dials import true_aperture
 from revani.core.move.axes import Pose, pose_of
 from revani.core.optics.focus import circle_mm
-from revani.core.optics.projection import depth_of_field, field_of_view_deg, parallax_px
+from revani.core.optics.projection import depth_of_field, parallax_px, view_deg
 from revani.core.program import Program
 from revani.core.quantities.measures import DISTANCE, LENGTH
 from revani.core.quantities.units import decimals
@@ -112,7 +112,7 @@ def move_table(program: Program, number: int) -> Table:
         camera_x_mm=float(pose.right_mm),
         slide_per_mm=1 / length if length > _UPRIGHT else 0.0,
         heading_deg=round(float(pose.heading_deg - shot.framing.heading_deg), 3),
-        view_deg=field_of_view_deg(shot.kit.body.sensor_width_mm, float(pose.focal_mm)),
+        view_deg=view_deg(shot.recording.projection, shot.body.sensor_width_mm, float(pose.focal_mm)) or 360.0,
         things=[
             Standing(
                 name=thing.name, role=thing.role, x_mm=thing.x_mm, y_mm=thing.y_mm, width_mm=thing.width_mm,
@@ -122,7 +122,7 @@ def move_table(program: Program, number: int) -> Table:
         ],
         aim=move.aim.thing if move.aim else None,
         extent_mm=max(far) * 1.1,
-        aspect=shot.kit.body.pixels_wide / shot.kit.body.pixels_high,
+        aspect=shot.body.pixels_wide / shot.body.pixels_high,
         horizon=round(float(horizon), 4),
         boards=[
             board
@@ -140,7 +140,7 @@ _SHAPES = (("16:9", 16, 9), ("1:1", 1, 1), ("9:16", 9, 16))
 
 
 def _crops(shot: Shot) -> list[CropFrame]:
-    body = shot.kit.body
+    body = shot.body
     frames = []
     for name, wide, high in _SHAPES:
         found = crop(body.pixels_wide, body.pixels_high, wide, high, Fraction(1))
@@ -180,7 +180,7 @@ def _told(program: Program, number: int) -> list[str]:
     """Parallax a frame and over the shot, what a foreground must be for more, and what is sharp."""
     motion, shot = program.motion, program.shot
     told: list[str] = []
-    pitch_um = shot.kit.body.sensor_width_mm / shot.kit.body.pixels_wide * 1000
+    pitch_um = shot.body.sensor_width_mm / shot.body.pixels_wide * 1000
     if motion is not None and program.frame_count > 1:
         steps = motion.steps_px()
         at = min(number, program.frame_count - 1) - 1
@@ -188,11 +188,11 @@ def _told(program: Program, number: int) -> list[str]:
             who = "What is far away" if name == "far away" else name
             told.append(
                 f"{who} moves {decimals(float(values[at]), 1)} px to the next frame, "
-                f"{decimals(float(values.sum()) / shot.kit.body.pixels_wide, 1)} picture widths over the shot."
+                f"{decimals(float(values.sum()) / shot.body.pixels_wide, 1)} picture widths over the shot."
             )
         if "slide" in motion.positions:
             step = float(np.abs(np.diff(motion.positions["slide"])).max())
-            wanted = _WANTED_PART * shot.kit.body.pixels_wide
+            wanted = _WANTED_PART * shot.body.pixels_wide
             if step > 0:
                 paces = [
                     f"{word} ({decimals(wanted * part, 0)} px a frame) at "
@@ -203,7 +203,7 @@ def _told(program: Program, number: int) -> list[str]:
                 told.append(_lowering(shot, pitch_um, step))
     focus = motion.positions["focus"][number - 1] if motion and "focus" in motion.positions else None
     if focus is not None:
-        circle = circle_mm(shot.kit.body)
+        circle = circle_mm(shot.body)
         limits = depth_of_field(shot.focal_length_mm, true_aperture(shot.light.aperture), float(focus), circle)
         far = "infinity" if limits.far_m is None else DISTANCE.show(limits.far_m, 1)
         told.append(
@@ -213,11 +213,15 @@ def _told(program: Program, number: int) -> list[str]:
     return told or ["Set keys below, or begin with one of the moves beside."]
 
 
+def _view_down_deg(shot: Shot) -> float:
+    return view_deg(shot.recording.projection, shot.body.sensor_height_mm, shot.focal_length_mm) or 360.0
+
+
 def _lowering(shot: Shot, pitch_um: float, step_mm: float) -> str:
     """What halving the height of the lens gains: the ground at the picture's foot comes twice as near."""
     things = shot.move.things if shot.move else ()
     height_mm = max((-thing.base_mm for thing in things), default=1_200.0)
-    half_view = np.radians(field_of_view_deg(shot.kit.body.sensor_height_mm, shot.focal_length_mm) / 2)
+    half_view = np.radians(_view_down_deg(shot) / 2)
     foot = float(np.tan(half_view - np.radians(shot.framing.tilt_deg)))
     if height_mm <= 0 or foot <= 0:
         return "The ground is not in the picture: lowering the rig changes nothing there."

@@ -2,14 +2,16 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Literal, NamedTuple
+from typing import Any, NamedTuple
 from uuid import UUID
 
+import numpy as np
 from pydantic import BaseModel
 
 from revani.core.documents import driven_measure
 from revani.core.documents.run import JournalFrame, RigNote, Run, RunnerSign, RunState, Taken, Turn
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
+from revani.core.light.firing import by_the_clock
 from revani.core.picture.render import light_strip
 from revani.core.program import Program
 from revani.core.quantities.units import duration, gigabytes, stops
@@ -23,6 +25,7 @@ from revani.core.watch import (
     Seen,
     Tone,
     gaps_told,
+    of_clock,
     sign_of,
 )
 
@@ -74,6 +77,8 @@ class RunView(BaseModel):
     now_s: float
     sky_colours: list[str]
     live: bool
+    by_clock: bool
+    expected: int
     turns: list[str]
     zone: str
     sign: str
@@ -81,7 +86,7 @@ class RunView(BaseModel):
     overridden: list[str]
     notes: list[str]
     gaps: str
-    gaps_tone: Literal["good", "bad"]
+    gaps_tone: Tone
     film_name: str
 
 
@@ -123,7 +128,11 @@ def run_view(standing: Standing) -> RunView:
     """A run as it stands now, in words."""
     run, program, newest, word, now_s, film_name = standing
     shot = program.shot
-    used = run.taken + run.missed
+    clock = by_the_clock(shot)
+    # How many should be on the card by now, where nobody is linked to the camera.
+    expected = int(np.searchsorted(program.at_s, now_s, side="right")) if run.state != "armed" else 0
+    expected = min(expected, 1) if shot.live else expected
+    used = expected if clock else run.taken + run.missed
     last_taken = next((frame for frame in reversed(newest) if frame.outcome == "taken"), None)
     live = run.state in ("armed", "running")
     next_number = used + 1 if live and used < run.frame_count else None
@@ -138,14 +147,19 @@ def run_view(standing: Standing) -> RunView:
     slot_s = float(program.slot_s[min(used, program.frame_count - 1)])
     sign = sign_of(
         Seen(
-            state=run.state, live=shot.live, reports=shot.kit.body.reports_recording, taken=run.taken,
+            state=run.state, live=shot.live, reports=shot.body.reports_recording, taken=run.taken,
             missed=run.missed, word_age_s=word.age_s if word else None, trouble=str(camera.get("trouble", "")),
             picture_age_s=age_s, next_in_s=next_in_s, slot_s=slot_s + float(program.exposures.shutter_s.max()),
             starts=f"{program.local(program.start_s):%H:%M}", waits_for=run.waits_for,
             slack_s=_SLACK_REAL_S * run.speed, overdue_s=now_s - program.start_s if run.speed == 1 else None,
         )
     )  # fmt: skip
-    gaps, gaps_tone = gaps_told(run.state, run.frame_count, run.taken, run.missed, run.reason)
+    if clock:
+        sign = of_clock(run.state, expected, f"{program.local(program.start_s):%H:%M}")
+        head = "By the clock" if run.state == "running" else head
+    gaps, gaps_tone = (
+        (run.reason, "mind") if clock else gaps_told(run.state, run.frame_count, run.taken, run.missed, run.reason)
+    )
     return RunView(
         id=run.id,
         shot_id=run.shot_id,
@@ -169,7 +183,7 @@ def run_view(standing: Standing) -> RunView:
         newest_number=last_taken.number if last_taken else None,
         newest_settings=_settings_text(last_taken.settings) if last_taken else "",
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
-        figures=_figures(run, last_taken, camera),
+        figures=[] if clock else _figures(run, last_taken, camera),
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M %Z}",
         start_clock=f"{program.local(program.start_s):%H:%M}",
         end_clock=f"{program.local(program.end_s):%H:%M}",
@@ -178,6 +192,8 @@ def run_view(standing: Standing) -> RunView:
         now_s=now_s,
         sky_colours=light_strip(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
         live=shot.live,
+        by_clock=clock,
+        expected=expected,
         turns=_turns(program, last_taken),
         zone=f"{program.local(program.start_s):%Z}",
         sign=sign.text if sign else "",

@@ -82,15 +82,25 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
         parts.append("begins with [light.filters]" + (", off at [light.filters_off]" if light.filters else ""))
     if light.reading is None and light.scene_offset_stops is None:
         parts.append("the picture is mostly [light.scene]")
+    if shot.needs_dark or light.night_stops:
+        parts.append("the night is wanted [light.night_stops] against the meter")
     if light.keys:
         parts.append("wishes: " + ", ".join(f"[light.keys.{i}]" for i in range(len(light.keys))))
     parts.append("a dark frame after each: [light.noise_reduction]")
     stars = "; moonlight up to [moonlight_up_to]" if shot.needs_dark else ""
     return {
-        "time": _told(shot, f"The interval is [pace]. Stars are [needs_dark]{stars}.", solved),
+        "time": _told(shot, f"{_firing_line(shot)}The interval is [pace]. Stars are [needs_dark]{stars}.", solved),
         "light": _told(shot, "; ".join(parts) + ".", solved),
         "move": _told(shot, _move_line(shot), solved),
     }
+
+
+def _firing_line(shot: Shot) -> str:
+    mode = " in [mode]" if shot.kit.body.modes else ""
+    if shot.live:
+        return f"Filmed{mode}. " if mode else ""
+    kept = "" if shot.fires == "own lapse film" else ", kept as [keeps]"
+    return f"It is fired [fires]{mode}{kept}. "
 
 
 def key_words(shot: Shot, index: int) -> list[Word]:

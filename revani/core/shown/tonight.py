@@ -152,7 +152,7 @@ def _laid(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Planned
         severities = [finding.severity for finding in findings if finding.severity != "good"]
         laid.append(
             PlannedShot(
-                id=str(shot.id), name=shot.name, gear=f"{shot.kit.body.name} · {shot.kit.lens.name}",
+                id=str(shot.id), name=shot.name, gear=f"{shot.body.name} · {shot.kit.lens.name}",
                 from_s=program.start_s, to_s=program.end_s,
                 clock=f"{program.local(program.start_s):%H:%M} – {program.local(program.end_s):%H:%M}",
                 severity=severities[0] if severities else None, row=row,

@@ -40,7 +40,7 @@ class Paced(Stretch):
 
     @property
     def _tick_s(self) -> Fraction:
-        return self.shot.kit.body.controller_tick_s
+        return self.shot.body.controller_tick_s
 
     def effective_s(self, event_s: Fraction) -> Fraction:
         """Seconds of day's pace that an event is worth; half a tick is forgiven, as its end was rounded."""

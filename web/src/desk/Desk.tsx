@@ -9,6 +9,7 @@ import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import { nearest } from "../loom/scale";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
+import { DialCard } from "./DialCard";
 import { Findings } from "./Findings";
 import { LightPanel } from "./LightPanel";
 import { MovePanel } from "./MovePanel";
@@ -87,6 +88,11 @@ export default function Desk() {
           )}
 
           <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[step]} />
+          {desk.brought.length > 0 && (
+            <Box role="status" fontSize="14px" color="inkSoft" mt="1" data-testid="brought">
+              Brought to the nearest that can be had: {desk.brought.map((one) => one.instead).join(", ")}.
+            </Box>
+          )}
 
           <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
             <Box flex="1" minW="0" width="100%">
@@ -106,6 +112,7 @@ export default function Desk() {
                 onSheet={setSheet}
                 onWish={wish}
               />
+              {step === "time" && <DialCard plan={plan} />}
               {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
               {step === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
             </Box>

@@ -77,6 +77,7 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
             <Head>clipped</Head>
             <Head>ISO</Head>
             <Head>longest</Head>
+            <Head>light gathered by night</Head>
             <Head>dark gap</Head>
             <Head />
           </tr>
@@ -86,7 +87,7 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
             <chakra.tr key={one.school} borderTop="1px solid" borderColor="line" data-school={one.school}>
               <Cell fontWeight={one.chosen ? "700" : "400"}>{one.name}</Cell>
               {one.refused ? (
-                <Cell colSpan={7} whiteSpace="normal" color="fail">
+                <Cell colSpan={8} whiteSpace="normal" color="fail">
                   {one.refused}
                 </Cell>
               ) : (
@@ -106,6 +107,7 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
                   <Cell className="figure">{one.clipped}</Cell>
                   <Cell className="figure">{one.iso_reached}</Cell>
                   <Cell className="figure">{one.longest_shutter}</Cell>
+                  <Cell className="figure">{one.gathered}</Cell>
                   <Cell className="figure">{one.dark_gap}</Cell>
                 </>
               )}
@@ -158,7 +160,8 @@ function Ways({ ways }: { ways: Panel_["ways"] }) {
           <Head>darkest frame</Head>
           <Head>ISO</Head>
           <Head>shutter</Head>
-          <Head>noise</Head>
+          <Head>sky light</Head>
+          <Head>star light</Head>
           <Head>trail</Head>
           <Head>gap</Head>
           <Head>error</Head>
@@ -168,7 +171,7 @@ function Ways({ ways }: { ways: Panel_["ways"] }) {
         {ways.map((way) => (
           <chakra.tr key={way.name} borderTop="1px solid" borderColor="line">
             <Cell whiteSpace="normal">{way.name}</Cell>
-            {[way.iso, way.shutter, way.noise, way.trail, way.gap, way.error].map((text, i) => (
+            {[way.iso, way.shutter, way.sky, way.stars, way.trail, way.gap, way.error].map((text, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: the columns stand still
               <Cell key={i} className="figure">
                 {text}

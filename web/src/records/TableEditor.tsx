@@ -39,7 +39,8 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
       return { key: crypto.randomUUID(), document, words: { ...of(shown), ...of(typed) }, typed: of(typed) };
     }),
   );
-  const first = columns.find(({ drawn }) => drawn === "choice");
+  // What tells rows apart: a choice of which each can be there once, or a name that is typed.
+  const first = columns[0]?.drawn === "choice" ? columns[0] : undefined;
   const put = (next: Row[]) => {
     setRows(next);
     const cells = next.flatMap((row, i) =>
@@ -78,7 +79,8 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
     const document = first ? { [first.path]: free ?? first.choices[0] } : {};
     put([...rows, { key: crypto.randomUUID(), document, words: {}, typed: {} }]);
   };
-  const nameOf = (row: Row, i: number) => String((first && row.document[first.path]) ?? i + 1);
+  const nameOf = (row: Row, i: number) =>
+    String((first ? row.document[first.path] : row.words[columns[0]?.path ?? ""]) || i + 1);
   return (
     <>
       {rows.length > 0 && (
@@ -106,15 +108,31 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
                   {columns.map((column) => {
                     const { path: part, drawn } = column;
                     const at = `${path}.${i}.${part}`;
+                    if (drawn === "check")
+                      return (
+                        <Cell key={part} textAlign="center">
+                          <input
+                            type="checkbox"
+                            name={at}
+                            aria-label={`${nameOf(row, i)}, ${column.label}`}
+                            checked={(row.words[part] ?? column.assumed) === "yes"}
+                            onChange={(event) => change(row.key, part, event.target.checked ? "yes" : "no")}
+                          />
+                        </Cell>
+                      );
                     if (drawn === "choice")
                       return (
                         <Cell key={part} minW="100px">
                           <Choice
                             name={at}
                             aria-label={`${label} ${i + 1}, ${column.label}`}
-                            value={String(row.document[part] ?? column.assumed)}
+                            value={String(
+                              column === first ? row.document[part] : (row.words[part] ?? column.assumed),
+                            )}
                             options={column.choices.map((one) => [one, one] as const)}
-                            onChoose={(name) => rename(row.key, part, name)}
+                            onChoose={(name) =>
+                              column === first ? rename(row.key, part, name) : change(row.key, part, name)
+                            }
                           />
                         </Cell>
                       );

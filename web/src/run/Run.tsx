@@ -93,7 +93,8 @@ export default function Run() {
         <Box>
           {live && run.next_in_s != null ? <Countdown run={run} heard={heard} /> : <Ended run={run} />}
           <chakra.p fontSize={{ base: "19px", md: "25px" }} mt="4" color="inkSoft">
-            <B testId="taken">{run.taken.toLocaleString("en")}</B> of{" "}
+            {run.by_clock && "by now about "}
+            <B testId="taken">{(run.by_clock ? run.expected : run.taken).toLocaleString("en")}</B> of{" "}
             <B>{run.frame_count.toLocaleString("en")}</B>
             {run.live ? " filmed · until " : " · last frame "}
             <B>
@@ -105,7 +106,7 @@ export default function Run() {
                 · in <B>{run.left}</B>
               </>
             )}
-            {live && (
+            {live && !run.by_clock && (
               <>
                 {" "}
                 · <B>{run.film_so_far}</B> of film
@@ -238,10 +239,10 @@ function Ended({ run }: { run: RunView }) {
   return (
     <Box>
       <chakra.div className="figure" fontSize={{ base: "64px", md: "104px" }} fontWeight="700" lineHeight="1">
-        {run.film_so_far}
+        {run.by_clock ? run.expected.toLocaleString("en") : run.film_so_far}
       </chakra.div>
       <Box fontSize="22px" color="inkSoft">
-        {run.state === "running" ? "of film so far" : "of film"}
+        {run.by_clock ? "should be on its card" : run.state === "running" ? "of film so far" : "of film"}
         {run.reason && `. ${run.reason}`}
       </Box>
     </Box>
@@ -249,6 +250,12 @@ function Ended({ run }: { run: RunView }) {
 }
 
 function Picture({ run }: { run: RunView }) {
+  if (run.by_clock)
+    return (
+      <Flex bg="lane" borderRadius="6px" minH="240px" align="center" justify="center" color="inkSoft" p="6">
+        Nobody is linked to this camera: there is no picture to show.
+      </Flex>
+    );
   if (!run.newest_number) return <Finder live={run.state === "armed" || run.state === "running"} />;
   return (
     <Box>

@@ -1,6 +1,7 @@
 """The values of a shot's light, and of what it is filmed for."""
 
 import re
+from dataclasses import replace
 from datetime import datetime
 from fractions import Fraction
 from itertools import combinations
@@ -12,10 +13,11 @@ from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, along, read_share, whole
 from revani.core.edit.wishes import LightKeyEdit, apply_light_key
 from revani.core.light.dials import APERTURES, ISOS, SHUTTERS, show_shutter
+from revani.core.light.exposing import SCHOOL_NAMES
+from revani.core.light.firing import schools_for
 from revani.core.quantities.measures import STOPS
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import MINUS, decimals, duration, exact, parse_duration, stops
-from revani.core.rehearsal.schools import SCHOOL_NAMES
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import later_start, next_s, parse_clock, parse_start, show_start, start_s
@@ -102,7 +104,10 @@ def _iso_field(name: str) -> Field:
 WHITES = {"fixed": "held at", "ramp": "going from", "automatic": "left to the body"}
 
 LIGHT_FIELDS: dict[str, Field] = {
-    "light.school": chosen_field("light.school", dict(SCHOOL_NAMES)),
+    "light.school": replace(
+        chosen_field("light.school", dict(SCHOOL_NAMES)),
+        choices=lambda shot: tuple(SCHOOL_NAMES[school] for school in schools_for(shot)),
+    ),
     "light.shutter_s": Field(
         label_of("light.shutter_s"),
         lambda shot, _: show_shutter(float(shot.light.shutter_s)),

@@ -102,7 +102,7 @@ def _other_speed(shot: Shot, kind: str) -> Shot:
         shutter = now.light.shutter_s if now.light.shutter_s <= longest else longest / 2
         now = now.with_light(shutter_s=shutter).model_copy(update={"pace": None})
     else:
-        interval = max(shot.kit.body.minimum_interval_s, _LEAST_INTERVAL_S)
+        interval = max(shot.body.minimum_interval_s, _LEAST_INTERVAL_S)
         fixed = {"fps": timing.fps, "interval_s": interval, "frame_count": timing.frame_count}
         factor = float(interval * timing.frame_count / timing.event_s)
     keys = tuple(

@@ -7,7 +7,9 @@ from typing import Any
 
 from revani.core.documents import FIRST_YEAR, LAST_YEAR, Pace, Shot
 from revani.core.documents.timing import Quantity
+from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, along, by, read_count, words_field
+from revani.core.light.firing import FIRES_WORDS, modes_for
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration, parse_duration, plain_rate, rate
 from revani.core.timing.law import Solution, with_value
@@ -90,7 +92,25 @@ def _nudge_date(shot: Shot, _solved: Solution, steps: int) -> Shot:
     return _dated(shot, date.fromordinal(shot.date.toordinal() + steps))
 
 
+def _modes(shot: Shot) -> tuple[str, ...]:
+    return tuple(mode.name for mode in modes_for(shot))
+
+
+def _in_mode(shot: Shot, text: str) -> Shot:
+    if text not in _modes(shot):
+        raise Refusal("", f"Choose one of: {', '.join(_modes(shot))}.", text)
+    return shot.model_copy(update={"mode": text})
+
+
+def _next_mode(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    names = _modes(shot)
+    at = names.index(shot.recording.name) if shot.recording.name in names else 0
+    return _in_mode(shot, names[(at + steps) % len(names)]) if shot.kit.body.modes else shot
+
+
 TIME_FIELDS: dict[str, Field] = {
+    "fires": chosen_field("fires", dict(FIRES_WORDS)),
+    "mode": Field(label_of("mode"), lambda shot, _: shot.recording.name, _in_mode, _next_mode, _modes),
     "timing.playback_s": _timing_field(
         "Film length", "playback_s", lambda solved: duration(solved.playback_s), parse_duration,
         lambda value, n: by(value, _length_step(value), n),
