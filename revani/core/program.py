@@ -23,7 +23,6 @@ from revani.core.light.white_balance import white_balance_k
 from revani.core.move.axes import Motion, motion_of
 from revani.core.move.path import Clock
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import plain_rate
 from revani.core.sky.sun_and_moon import Array, Sky, SkyEvent, ridge_crossings, sky_over
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved, stretch_of
@@ -186,7 +185,7 @@ def _compile(shot: Shot) -> Program:
     stretch = stretch_of(shot)
     timing = solved(shot, stretch=stretch)
     check_firing(shot)
-    check_offered(shot, timing.interval_s, timing.event_s)
+    check_offered(shot, timing)
     check_settings(shot)
     start = start_s(shot)
     number = np.arange(timing.frame_count, dtype=np.float64)
@@ -194,9 +193,6 @@ def _compile(shot: Shot) -> Program:
     at = start + t
     end = start + float(timing.event_s)
     slot = np.diff(t, append=float(timing.event_s))
-    if shot.live and timing.interval_s * timing.fps != 1:
-        allowed = f"Filmed at live speed, a frame comes every 1/{plain_rate(timing.fps)} s."
-        raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     if shutter_room_s(shot, slot).min() <= 0:
         allowed = f"{shot.body.name} needs longer than that to store a frame."
         raise Refusal("timing.interval_s", allowed, float(timing.interval_s))

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import httpx
+import psycopg
 import pytest
 
 from revani.core.documents import ClockStart, Light, Shot
@@ -135,3 +136,32 @@ def test_figures_that_nobody_gave_are_marked_as_assumed(client: httpx.Client) ->
     whole = saved["document"]
     again = client.put(f"/api/gear/{saved['id']}", json=whole, headers={"If-Match": "1"}).json()
     assert again["assumed"] == []
+
+
+def test_a_run_that_nobody_is_linked_to_is_kept_by_the_clock_and_claims_nothing(
+    client: httpx.Client, connection: psycopg.Connection
+) -> None:
+    modes = [{"name": "Interval", "intervals": ["1", "2"]}]
+    kit = make_kit(body={"modes": modes, "overhead_s": "0.2", "minimum_interval_s": "0.5"})
+    light = Light(school="fixed", aperture=2.8, shutter_s="1/60", iso=100)
+    timing = Timing(fps=30, interval_s=1, frame_count=4)
+    id = new_shot(client, fires="own timer", kit=kit, light=light, timing=timing)
+    offered = client.get(f"/api/shots/{id}/arming", params={"when": "now"}).json()
+    assert offered["speeds"] == [1] and offered["busy"] == ""
+    assert client.post("/api/runs", json=order(id, when="now", speed=50, anyway=True)).json()["path"] == "speed"
+    answer = client.post("/api/runs", json=order(id, when="now", speed=1, anyway=True))
+    assert answer.status_code == 201, answer.text
+    run = answer.json()
+    assert run["by_clock"] and run["figures"] == [] and run["rig"] == "by the clock"
+    seen = eventually(lambda: (now := client.get(f"/api/runs/{run['id']}").json())["state"] == "running" and now)
+    assert seen["headline"] == "By the clock" and "should be on its card; nobody has seen one" in seen["sign"]
+    done = eventually(lambda: (now := client.get(f"/api/runs/{run['id']}").json())["state"] == "finished" and now)
+    assert (done["expected"], done["taken"], done["missed"]) == (4, 0, 0) and "by the clock alone" in done["gaps"]
+    # No runner had it, and no frame of it is in the journal.
+    row = connection.execute("SELECT runner, fence FROM run WHERE id = %s", [run["id"]]).fetchone()
+    assert row and row[0] is None and client.get(f"/api/runs/{run['id']}/frames").json() == []
+    own = {"fires": "own timer", "kit": kit, "light": light, "timing": timing}
+    later = new_shot(client, **in_hours(20) | own)
+    waiting = client.post("/api/runs", json=order(later, when="planned", speed=1, anyway=True)).json()
+    assert waiting["state"] == "armed" and "begins by itself" in waiting["sign"]
+    assert client.post(f"/api/runs/{waiting['id']}/stop").json()["state"] == "stopped"

@@ -19,10 +19,11 @@ from revani.core.optics.lens import focal_px, lens_of
 from revani.core.optics.projection import camera_axes
 from revani.core.program import Program, compile_shot
 from revani.core.quantities.refusal import Refusal, Refusals
-from revani.core.rehearsal.night import stars_in
+from revani.core.rehearsal.night import moon_wash_stops, stars_in
 from revani.core.rehearsal.schools import compare_schools
 from revani.core.shown.dial_card import dial_card, dial_card_text
 from revani.core.shown.records import worded
+from revani.core.shown.sentence import sentence
 from tests.conftest import make_kit, make_shot
 
 STILLS = Mode(name="Stills", pixels_wide=4000, pixels_high=3000, intervals=(1, 2, 5, 10, 30))
@@ -259,3 +260,69 @@ def test_who_fires_and_the_mode_are_words_of_the_shot() -> None:
     with pytest.raises(Refusal) as refused:
         apply_edit(shot, Edit(field="mode", text="Film"))
     assert "Stills, Night" in refused.value.allowed
+
+
+def film(**change: object) -> Shot:
+    """A film at speed, without a mover: twelve minutes by day."""
+    timing = Timing.model_validate({"fps": 30, "interval_s": "1/30", "event_s": 720})
+    values = {"fires": "linked", "mode": "Film", "timing": timing, "move": {"kind": "live"}, "keeps": "raw"}
+    light = Light(school="fixed", aperture=2.8, shutter_s="1/60", iso=200)
+    return shot_of(**(values | {"light": light, "start": {"by": "clock", "time": "12:00"}} | change))
+
+
+def test_a_film_at_speed_needs_no_mover_and_says_what_it_is() -> None:
+    shot = film()
+    program = compile_shot(shot)
+    text = "".join(word.text for word in sentence(shot)[0])
+    assert text.startswith("Film 12 min at 30 fps, played at 30 fps, from 12:00, so 12 min and 21,600 frames")
+    # Bit rate × time, and what it draws while it films, are those of the mode.
+    assert float(program.card_bytes[-1]) == pytest.approx(60e6 / 8 * 720)
+    assert float(1 - program.battery_left[-1]) * 200 * 0.9 == pytest.approx(3 * 720 / 3600, rel=1e-6)
+    assert program.exposures.shutter_s.max() <= 1 / 30
+
+
+def test_slow_motion_is_recorded_faster_than_it_is_played() -> None:
+    fast = FILM.model_copy(update={"rates": (30, 120, 240)})
+    shot = film(kit=make_kit(body=small(modes=(STILLS, fast))))
+    slowed = apply_edit(shot, Edit(field="recording", text="240"))
+    program = compile_shot(slowed.with_light(shutter_s="1/480"))
+    # Handbook: 240 at 30 is 8 ×, and the shutter is at most 1/R.
+    assert program.timing.playback_s == 8 * program.timing.event_s and program.exposures.shutter_s.max() <= 1 / 240
+    with pytest.raises(Refusal) as refused:
+        compile_shot(apply_edit(shot, Edit(field="recording", text="60")))
+    assert refused.value.path == "recording" and "30, 120, 240 fps" in refused.value.allowed
+    with pytest.raises(Refusal, match="Played at 60 fps"):
+        compile_shot(apply_edit(shot, Edit(field="timing.fps", text="60")))
+    assert compile_fitted(apply_edit(shot, Edit(field="recording", text="100"))).timing.interval_s == Fraction(1, 120)
+
+
+def test_a_body_that_makes_no_film_says_so_and_a_film_is_not_filmed_in_a_mode_for_stills() -> None:
+    with pytest.raises(Refusal) as refused:
+        compile_shot(film(kit=make_kit(body=small(modes=(STILLS,))), mode=""))
+    assert refused.value.path == "move.kind" and "no mode that makes film" in refused.value.allowed
+    with pytest.raises(Refusal) as refused:
+        compile_shot(film(mode="Stills"))
+    assert refused.value.path == "mode" and "Film" in refused.value.allowed
+
+
+def test_as_quick_as_it_can_be_is_an_interval_and_a_menu_is_offered_where_there_is_one() -> None:
+    quick = apply_edit(shot_of(), Edit(field="timing.interval_s", text="as quick as it can be"))
+    assert quick.timing.interval_s == 1
+    linked = apply_edit(shot_of(fires="linked", kit=make_kit()), Edit(field="timing.interval_s", text="quickest"))
+    assert compile_shot(linked.with_light(shutter_s="1/60", school="fixed")).timing.interval_s == 1
+    words = {word.field: word for word in sentence(shot_of())[0]}
+    assert words["timing.interval_s"].choices == ("1 s", "2 s", "5 s", "10 s", "30 s")
+    assert {word.field: word for word in sentence(shot_of(fires="linked"))[0]}["timing.interval_s"].choices == ()
+
+
+def test_the_moon_washes_out_the_picture_that_it_stands_in_more_than_the_one_behind() -> None:
+    full = {"start": {"by": "clock", "time": "23:00"}, "needs_dark": True, "moonlight_up_to": 0.0}
+    towards = compile_shot(shot_of(**full))
+    azimuth = float(towards.sky.moon(towards.at_s[0]).azimuth_deg)
+    into, away = (
+        compile_shot(shot_of(**full, framing={"heading_deg": (azimuth + turn) % 360, "tilt_deg": 40}))
+        for turn in (0, 110)
+    )
+    assert moon_wash_stops(into)[0] > moon_wash_stops(away)[0] > 3
+    down = compile_shot(shot_of(**full, framing={"heading_deg": 0, "tilt_deg": -90}))
+    assert moon_wash_stops(down).max() == 0 and told(into, "night.moon")

@@ -14,7 +14,7 @@ from revani.core.documents import AfterStart, ClockStart, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.light.dials import show_shutter
 from revani.core.light.exposing import SCHOOL_NAMES, as_school
-from revani.core.light.firing import fires_itself, modes_for, nearest_interval_s, schools_for
+from revani.core.light.firing import fires_itself, modes_for, nearest_interval_s, recording_rates, schools_for
 from revani.core.program import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals, duration, plain_rate
@@ -99,8 +99,8 @@ def _iso_ceiling(shot: Shot) -> tuple[Shot, str]:
 
 
 def _film_shutter(shot: Shot) -> tuple[Shot, str]:
-    rate = solved(shot).fps
-    return shot.with_light(shutter_s=1 / (2 * rate)), show_shutter(float(1 / (2 * rate)))
+    half = solved(shot).interval_s / 2
+    return shot.with_light(shutter_s=half), show_shutter(float(half))
 
 
 def _even_pace(shot: Shot) -> tuple[Shot, str]:
@@ -127,11 +127,14 @@ def _interval(shot: Shot) -> tuple[Shot, str]:
     if shot.pace is not None:
         return _even_pace(shot)
     timing, body = solved(shot), shot.body
-    if fires_itself(shot) and shot.recording.intervals:
+    if fires_itself(shot) and not shot.live and shot.recording.intervals:
         # As many frames, so that the film stays as long as it was.
         interval = nearest_interval_s(shot, timing.interval_s)
     elif shot.live:
-        interval = 1 / timing.fps
+        recorded = 1 / timing.interval_s
+        interval = 1 / min(recording_rates(shot, timing.fps), key=lambda rate: abs(rate - recorded))
+        fixed = Timing(fps=timing.fps, interval_s=interval, event_s=timing.event_s)
+        return shot.model_copy(update={"timing": fixed}), f"recorded at {plain_rate(1 / interval)} fps"
     else:
         need = budget_s(body.shutter_min_s, body.overhead_s, shot.light.noise_reduction)
         # Strictly longer, so that there is time for the shutter.
@@ -168,14 +171,6 @@ def _school(shot: Shot) -> tuple[Shot, str]:
     return shot.model_copy(update={"light": as_school(shot, school)}), SCHOOL_NAMES[school]
 
 
-def _rate(shot: Shot) -> tuple[Shot, str]:
-    fps = shot.timing.fps or solved(shot).fps
-    rate = min(shot.recording.rates, key=lambda one: abs(one - fps))
-    event_s = solved(shot).event_s
-    fixed = Timing(fps=rate, interval_s=1 / rate if shot.live else solved(shot).interval_s, event_s=event_s)
-    return shot.model_copy(update={"timing": fixed}), f"{plain_rate(rate)} fps"
-
-
 def _length(shot: Shot) -> tuple[Shot, str]:
     timing = solved(shot)
     length = min(shot.recording.lengths, key=lambda one: (abs(one - timing.event_s), one))
@@ -195,7 +190,7 @@ _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
     "start": _clock_start,
     "timing.interval_s": _interval,
     "timing.event_s": _length,
-    "timing.fps": _rate,
+    "recording": _interval,
     "mode": _mode,
     "keeps": _jpeg,
     "fires": _fired,

@@ -98,7 +98,7 @@ def _read(kind: type[BaseModel], name: str, field: FieldInfo, text: str, system:
         return [_pair(row, pair, system) for pair in clean.split()]
     if quantities_of(field) is not None:
         # Each is read by the document: rates and lengths of time are exact there.
-        return [part for part in re.split(r"[\s;]+", clean) if part]
+        return [part for part in re.split(r"[\s;,]+", re.sub(r"(?<=\d),(?=\d{3}(?!\d))", "", clean)) if part]
     if Window in get_args(field.annotation):
         hours, _, reason = clean.partition(" ")
         opens, _, closes = hours.partition("-")

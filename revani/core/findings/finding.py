@@ -111,7 +111,7 @@ def _plannable(shot: Shot) -> bool:
     try:
         timing = solved(shot)
         check_firing(shot)
-        check_offered(shot, timing.interval_s, timing.event_s)
+        check_offered(shot, timing)
         check_settings(shot)
         keys = shot.move.keys if shot.move else ()
         if keys and not all(isinstance(key.at, AfterStart) for key in keys):
@@ -122,8 +122,7 @@ def _plannable(shot: Shot) -> bool:
     if any(isinstance(key.at, AfterStart) and key.at.after_s > timing.event_s for key in keys):
         return False
     if shot.live:
-        # A film has no other interval than that of its rate.
-        return timing.interval_s * timing.fps == 1 and shot.pace is None
+        return shot.pace is None
     shortest = timing.interval_s * (min(shot.pace.night_factor, Fraction(1)) if shot.pace else 1)
     body = shot.body
     return shortest > body.overhead_s and (shot.pace is None or shortest >= body.controller_tick_s)

@@ -8,10 +8,9 @@ import numpy as np
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import LONGEST_SHUTTER_S, helping, lit
 from revani.core.light.dials import show_shutter
-from revani.core.light.scene import moon_wash_stops
 from revani.core.program import Program
 from revani.core.quantities.units import count, decimals, duration, in_stops
-from revani.core.rehearsal.night import GAP_SHOWS_PX, dark_windows, gap_px, stars_in
+from revani.core.rehearsal.night import GAP_SHOWS_PX, dark_windows, gap_px, moon_wash_stops, stars_in
 from revani.core.sky.sun_and_moon import HORIZON_DEG
 
 _WASH_STOPS = 1.0
@@ -117,7 +116,7 @@ def moon_washes_out(program: Program) -> Finding | None:
         & (program.moon_altitude_deg > HORIZON_DEG)
         & (lit_part > shot.moonlight_up_to)
     )
-    wash = np.where(up, moon_wash_stops(program.sky, program.at_s, shot.place.sky_brightness), 0.0)
+    wash = np.where(up, moon_wash_stops(program), 0.0)
     if wash.max() < _WASH_STOPS:
         return None
     first, last = int(np.argmax(up)), program.frame_count - 1 - int(np.argmax(up[::-1]))

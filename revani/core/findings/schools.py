@@ -169,7 +169,7 @@ def white_balance_left_to_the_body(program: Program) -> Finding | None:
     kelvins = program.white_balance_k
     held = round(float(np.median(kelvins)) / 100) * 100
     return Finding(
-        severity="fix",
+        severity="mind" if program.shot.live else "fix",
         sentence="White balance is left to the body: colour will drift from frame to frame.",
         figures=f"It wanders between {kelvins.min():,.0f} and {kelvins.max():,.0f} K over the shot; "
         "raw files can be mended later, frame by frame.",

@@ -78,7 +78,7 @@ def check_settings(shot: Shot) -> None:
         if light.aperture_open > light.aperture:
             allowed = f"f/{light.aperture:g}, where the ramp begins, or wider."
             raise Refusal("light.aperture_open", allowed, light.aperture_open)
-    slot = 1 / shot.timing.fps if shot.timing.fps else shot.timing.interval_s
+    slot = shot.timing.interval_s or (1 / shot.timing.fps if shot.timing.fps else None)
     if shot.live and light.school == "fixed" and slot and light.shutter_s > slot:
         rate = plain_rate(1 / slot)
         allowed = f"At most 1/{rate} s: a film at {rate} fps leaves no more to a picture."

@@ -5,7 +5,7 @@ from fractions import Fraction
 from revani.core.documents import Fires, Mode, School, Shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, plain_rate
-from revani.core.timing.law import ceil_to
+from revani.core.timing.law import Solution, ceil_to
 
 FIRES_WORDS: dict[Fires, str] = {
     "linked": "linked: Revani sets every frame",
@@ -59,9 +59,6 @@ def check_firing(shot: Shot) -> None:
     if shot.recording not in offered or (shot.mode and body.modes and body.mode(shot.mode) is None):
         names = ", ".join(mode.name for mode in offered)
         raise Refusal("mode", f"{body.name} makes {made} in: {names}.", shot.mode)
-    if shot.live and shot.recording.rates and shot.timing.fps and shot.timing.fps not in shot.recording.rates:
-        rates = ", ".join(plain_rate(rate) for rate in shot.recording.rates)
-        raise Refusal("timing.fps", f"{shot.recording.name} films at {rates} fps.", plain_rate(shot.timing.fps))
     if shot.light.school not in schools_for(shot):
         who = "A body that fires itself" if fires_itself(shot) else "A controller" if shot.fires == "controller" else ""
         who = who or "A hand on the button"
@@ -73,11 +70,21 @@ def check_firing(shot: Shot) -> None:
         raise Refusal("pace", "A body that fires itself keeps one interval throughout.")
 
 
-def check_offered(shot: Shot, interval_s: Fraction, event_s: Fraction) -> None:
-    """Refuse an interval or a length that a body that fires itself does not offer on its menu."""
+def recording_rates(shot: Shot, fps: Fraction) -> tuple[Fraction, ...]:
+    """The rates at which a film can be recorded that is played at one: that rate, or a higher one that slows it."""
+    rates = shot.recording.rates if shot.kit.body.modes else ()
+    return tuple(rate for rate in rates if rate >= fps) or (fps,)
+
+
+def check_offered(shot: Shot, timing: Solution) -> None:
+    """Refuse an interval, a length or a recording rate that the body does not offer."""
+    if shot.live and 1 / timing.interval_s not in recording_rates(shot, timing.fps):
+        rates = ", ".join(plain_rate(rate) for rate in recording_rates(shot, timing.fps))
+        allowed = f"Played at {plain_rate(timing.fps)} fps, it can be recorded at {rates} fps."
+        raise Refusal("recording", allowed, plain_rate(1 / timing.interval_s))
     if not fires_itself(shot):
         return
-    mode = shot.recording
+    mode, interval_s, event_s = shot.recording, timing.interval_s, timing.event_s
     if mode.intervals and interval_s not in mode.intervals:
         offered = ", ".join(duration(one) for one in mode.intervals)
         raise Refusal("timing.interval_s", f"In {mode.name} its timer offers {offered}.", float(interval_s))

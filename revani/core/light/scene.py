@@ -112,9 +112,3 @@ def scene_ev100(sky: Sky, at_s: ArrayLike, sky_brightness: float, cloud: Cloud, 
 def cloud_band_stops(cloud: Cloud) -> tuple[float, float]:
     """How much darker and brighter than planned the scene may turn out, from overcast to clear."""
     return min(CLOUD_STOPS.values()) - CLOUD_STOPS[cloud], max(CLOUD_STOPS.values()) - CLOUD_STOPS[cloud]
-
-
-def moon_wash_stops(sky: Sky, at_s: ArrayLike, sky_brightness: float) -> Array:
-    """By how many stops the moon brightens the night's own light."""
-    moon = moon_illuminance_lx(sky.moon(at_s).altitude_deg, sky.moon_phase_angle_deg(at_s), sky.moon_parallax_deg(at_s))
-    return np.asarray(np.log2(1 + moon / night_floor_lx(sky_brightness)))

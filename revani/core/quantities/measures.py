@@ -231,12 +231,15 @@ class Span:
 
     kind: str
     such_as: str
+    parts: bool = True
     unit: str = "s"
     settled: bool = True
 
     def show_whole(self, value: Fraction | float, per: str = "") -> str:
-        """As it stands on a dial: `1/4000`, `2.5`; in seconds."""
+        """In seconds: `2.5`; where it is one that is told in parts of a second, as on a dial: `1/4000`."""
         exactly = exact(value)
+        if not self.parts and exactly * 1000 == int(exactly * 1000):
+            return f"{decimals(value, 3)}{per}"
         return f"{exactly if exactly < 1 and exactly.numerator == 1 else decimals(value, 6)}{per}"
 
     def read(self, text: str, system: System = "metric") -> Fraction:
@@ -245,7 +248,7 @@ class Span:
         return parse_duration(text)
 
 
-SECONDS = Span("length of time", "0.5 s")
+SECONDS = Span("length of time", "0.5 s", parts=False)
 SHUTTER = Span("shutter", "1/4000")
 
 Quantity = Measure | Span

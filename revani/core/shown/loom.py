@@ -362,7 +362,9 @@ def _ticks(zone_name: str, from_s: float, to_s: float, step_s: int) -> tuple[Tic
 @lru_cache(maxsize=256)
 def _film_ticks(length_s: float) -> tuple[Tick, ...]:
     steps = (0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600, 36_000)
-    step = next((step for step in steps if length_s / step <= 10), 360_000)
+    # Labels with minutes are longer than those with seconds alone.
+    most = 10 if length_s <= 60 else 5
+    step = next((step for step in steps if length_s / step <= most), 360_000)
     whole = int(length_s / step + 1e-9)
     return tuple(Tick(at=i * step, label=duration(round(i * step, 3))) for i in range(whole + 1))
 

@@ -11,7 +11,7 @@ from pydantic_core import PydanticUndefined
 from revani.core.documents import RECORDS, Axis, Record, Window
 from revani.core.documents.mover import driven_measure
 from revani.core.edit.form import paired, quantities_of, rows_of
-from revani.core.quantities.measures import quantity_of
+from revani.core.quantities.measures import Span, quantity_of
 from revani.core.quantities.units import decimals, duration, plain_rate
 
 Drawn = Literal["text", "figure", "check", "choice", "table"]
@@ -125,7 +125,9 @@ def _of(document: BaseModel, path: str) -> Iterator[tuple[str, str]]:
             for i, one in enumerate(value):
                 yield from _of(one, f"{path}{name}.{i}.")
         elif quantities_of(field) is not None:
-            yield path + name, " ".join(_each(one) for one in value)
+            counted = quantities_of(field)
+            spoken = counted.show_whole if isinstance(counted, Span) else _rate
+            yield path + name, " ".join(spoken(one) for one in value)
         elif isinstance(value, Window):
             yield path + name, f"{value.opens}-{value.closes} {value.reason}".strip()
         elif isinstance(value, bool):
@@ -134,9 +136,9 @@ def _of(document: BaseModel, path: str) -> Iterator[tuple[str, str]]:
             yield path + name, _text(field, value)
 
 
-def _each(value: Fraction) -> str:
+def _rate(value: Fraction) -> str:
     """A number of a list as it is typed there: rates are known by their names."""
-    return plain_rate(value) if value.denominator % 1001 == 0 or value >= 1 else str(value)
+    return plain_rate(value)
 
 
 def _of_axis(axis: Axis, name: str) -> str:

@@ -52,6 +52,12 @@ Line = tuple[Word, ...]
 def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
     """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
     solved = solved or timing_of(shot)
+    if shot.live:
+        line = (
+            "Film [timing.event_s] at [recording], played at [timing.fps], from [start], so [timing.playback_s] and "
+            "[timing.frame_count]."
+        )
+        return (_told(shot, line, solved), _light_told(shot, solved))
     night = " by day and [pace.night_s] by night" if shot.pace else ""
     return (
         _told(
@@ -60,13 +66,14 @@ def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
             " from [start], so [timing.event_s] and [timing.frame_count].",
             solved,
         ),
-        _told(
-            shot,
-            f"For the light, [light.school]{_LIGHT_LINES[shot.light.school]}, white [light.white_balance]"
-            f"{_WHITE_LINES[shot.light.white_balance]}.",
-            solved,
-        ),
+        _light_told(shot, solved),
     )
+
+
+def _light_told(shot: Shot, solved: Solution) -> Line:
+    light = f"[light.school]{_LIGHT_LINES[shot.light.school]}"
+    white = f"[light.white_balance]{_WHITE_LINES[shot.light.white_balance]}"
+    return _told(shot, f"For the light, {light}, white {white}.", solved)
 
 
 def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
@@ -87,9 +94,10 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     if light.keys:
         parts.append("wishes: " + ", ".join(f"[light.keys.{i}]" for i in range(len(light.keys))))
     parts.append("a dark frame after each: [light.noise_reduction]")
-    stars = "; moonlight up to [moonlight_up_to]" if shot.needs_dark else ""
+    stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
+    pace = "" if shot.live else "The interval is [pace]. "
     return {
-        "time": _told(shot, f"{_firing_line(shot)}The interval is [pace]. Stars are [needs_dark]{stars}.", solved),
+        "time": _told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.", solved),
         "light": _told(shot, "; ".join(parts) + ".", solved),
         "move": _told(shot, _move_line(shot), solved),
     }
@@ -98,9 +106,9 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
 def _firing_line(shot: Shot) -> str:
     mode = " in [mode]" if shot.kit.body.modes else ""
     if shot.live:
-        return f"Filmed{mode}. " if mode else ""
+        return f"It is [move.kind]{mode}. "
     kept = "" if shot.fires == "own lapse film" else ", kept as [keeps]"
-    return f"It is fired [fires]{mode}{kept}. "
+    return f"It is [move.kind], fired [fires]{mode}{kept}. "
 
 
 def key_words(shot: Shot, index: int) -> list[Word]:
@@ -154,8 +162,8 @@ def _told(shot: Shot, text: str, solved: Solution) -> Line:
 
 def _note(shot: Shot, solved: Solution, name: str) -> str:
     """What limits a value, told at its own field."""
-    if name == "light.shutter_s" and shot.live and shot.light.shutter_s > 1 / solved.fps:
-        rate = plain_rate(solved.fps)
+    if name == "light.shutter_s" and shot.live and shot.light.shutter_s > solved.interval_s:
+        rate = plain_rate(1 / solved.interval_s)
         return f"at most 1/{rate} s is used, for this is a film at {rate} fps"
     return ""
 

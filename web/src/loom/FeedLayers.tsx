@@ -75,7 +75,15 @@ export const CardLayer = layerOf(
         {fullX !== null && (
           <g>
             <line x1={fullX} x2={fullX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
-            <Label x={fullX + 6} y={top + 14} size={11.5} weight={600} tone="fail" halo>
+            <Label
+              x={fullX > right - 90 ? fullX - 6 : fullX + 6}
+              textAnchor={fullX > right - 90 ? "end" : "start"}
+              y={top + 14}
+              size={11.5}
+              weight={600}
+              tone="fail"
+              halo
+            >
               card is full
             </Label>
           </g>

@@ -92,6 +92,8 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
                   <chakra.th
                     key={column.path}
                     textAlign="left"
+                    verticalAlign="bottom"
+                    pr="2"
                     fontWeight="400"
                     color="inkSoft"
                     title={column.hint}
@@ -122,7 +124,7 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
                       );
                     if (drawn === "choice")
                       return (
-                        <Cell key={part} minW="100px">
+                        <Cell key={part} minW="128px">
                           <Choice
                             name={at}
                             aria-label={`${label} ${i + 1}, ${column.label}`}
@@ -141,7 +143,7 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
                         <chakra.input
                           {...control}
                           className="figure"
-                          minW="96px"
+                          minW={drawn === "text" ? "150px" : "96px"}
                           autoComplete="off"
                           name={at}
                           aria-label={`${nameOf(row, i)}, ${column.label}`}

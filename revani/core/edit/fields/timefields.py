@@ -6,13 +6,13 @@ from fractions import Fraction
 from typing import Any
 
 from revani.core.documents import FIRST_YEAR, LAST_YEAR, Pace, Shot
-from revani.core.documents.timing import Quantity
+from revani.core.documents.timing import Quantity, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, along, by, read_count, words_field
-from revani.core.light.firing import FIRES_WORDS, modes_for
+from revani.core.light.firing import FIRES_WORDS, fires_itself, interval_over_s, modes_for, recording_rates
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration, parse_duration, plain_rate, rate
-from revani.core.timing.law import Solution, with_value
+from revani.core.timing.law import Solution, budget_s, with_value
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import later_start, parse_start, show_start
 
@@ -108,6 +108,53 @@ def _next_mode(shot: Shot, _solved: Solution, steps: int) -> Shot:
     return _in_mode(shot, names[(at + steps) % len(names)]) if shot.kit.body.modes else shot
 
 
+def _film(shot: Shot, fps: Fraction, recording: Fraction) -> Shot:
+    """A film of the same hours, recorded and played at these rates."""
+    fixed = Timing.model_validate({"fps": fps, "interval_s": 1 / recording, "event_s": timing_of(shot).event_s})
+    return shot.model_copy(update={"timing": fixed})
+
+
+def _played(shot: Shot, fps: Fraction) -> Shot:
+    """Another playback rate. A film that is not slowed is recorded at it, too, where the body can."""
+    if not shot.live:
+        return _timed(shot, "fps", fps)
+    timing = timing_of(shot)
+    slowed = timing.interval_s * timing.fps != 1
+    return _film(shot, fps, 1 / timing.interval_s if slowed else fps)
+
+
+def _read_recording(shot: Shot, text: str) -> Shot:
+    return _film(shot, timing_of(shot).fps, _rate(text))
+
+
+def _next_recording(shot: Shot, solved: Solution, steps: int) -> Shot:
+    if not shot.live:
+        return shot
+    return _film(shot, solved.fps, along(recording_rates(shot, solved.fps), 1 / solved.interval_s, steps))
+
+
+def _recordings(shot: Shot) -> tuple[str, ...]:
+    rates = recording_rates(shot, timing_of(shot).fps)
+    return tuple(f"{plain_rate(rate)} fps" for rate in rates) if len(rates) > 1 else ()
+
+
+def _read_interval(shot: Shot, text: str) -> Shot:
+    if text.strip().lower() in _QUICKEST:
+        body, light = shot.body, shot.light
+        need = budget_s(light.shutter_s if not light.automatic else body.shutter_min_s, body.overhead_s,
+                        light.noise_reduction)  # fmt: skip
+        return _timed(shot, "interval_s", interval_over_s(shot, max(body.minimum_interval_s, need)))
+    return _timed(shot, "interval_s", parse_duration(text))
+
+
+_QUICKEST = ("as quick as it can be", "as quick as can be", "quickest", "fastest")
+
+
+def _intervals(shot: Shot) -> tuple[str, ...]:
+    """What its own timer offers, where the body fires itself."""
+    return tuple(duration(one) for one in shot.recording.intervals) if fires_itself(shot) else ()
+
+
 TIME_FIELDS: dict[str, Field] = {
     "fires": chosen_field("fires", dict(FIRES_WORDS)),
     "mode": Field(label_of("mode"), lambda shot, _: shot.recording.name, _in_mode, _next_mode, _modes),
@@ -115,13 +162,22 @@ TIME_FIELDS: dict[str, Field] = {
         "Film length", "playback_s", lambda solved: duration(solved.playback_s), parse_duration,
         lambda value, n: by(value, _length_step(value), n),
     ),
-    "timing.fps": _timing_field(
-        "Playback rate", "fps", lambda solved: f"{plain_rate(solved.fps)} fps", _rate,
-        lambda value, n: along(_RATES, value, n),
+    "timing.fps": Field(
+        "Playback rate", lambda _, solved: f"{plain_rate(solved.fps)} fps",
+        lambda shot, text: _played(shot, _rate(text)),
+        lambda shot, solved, n: _played(shot, along(_RATES, solved.fps, n)),
     ),
-    "timing.interval_s": _timing_field(
-        "Interval", "interval_s", lambda solved: duration(solved.interval_s), parse_duration,
-        lambda value, n: along(_INTERVALS_S, value, n),
+    "recording": Field(
+        "Recording rate", lambda _, solved: f"{plain_rate(1 / solved.interval_s)} fps", _read_recording,
+        _next_recording, _recordings,
+    ),
+    "timing.interval_s": Field(
+        "Interval", lambda _, solved: duration(solved.interval_s), _read_interval,
+        lambda shot, solved, n: _timed(
+            shot, "interval_s",
+            along(shot.recording.intervals if _intervals(shot) else _INTERVALS_S, solved.interval_s, n),
+        ),
+        _intervals,
     ),
     "timing.event_s": _timing_field(
         "Event length", "event_s", lambda solved: duration(solved.event_s), parse_duration,
