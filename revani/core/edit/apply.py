@@ -60,7 +60,7 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
 
 
 # Choices that others hang on: what cannot be had with them is brought to the nearest that can, and told.
-BRINGS_ALONG = ("fires", "mode", "keeps", "move.kind")
+BRINGS_ALONG = ("fires", "mode", "keeps", "made", "move.kind")
 ShotEdit = Edit | LightKeyEdit | MoveEdit
 
 

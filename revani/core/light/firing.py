@@ -3,6 +3,7 @@
 from fractions import Fraction
 
 from revani.core.documents import Fires, Mode, School, Shot
+from revani.core.light.exposing import SCHOOL_NAMES
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, plain_rate
 from revani.core.timing.law import Solution, ceil_to
@@ -62,7 +63,8 @@ def check_firing(shot: Shot) -> None:
     if shot.light.school not in schools_for(shot):
         who = "A body that fires itself" if fires_itself(shot) else "A controller" if shot.fires == "controller" else ""
         who = who or "A hand on the button"
-        allowed = f"{who} cannot be told that: {', '.join(schools_for(shot))}."
+        offered_ways = ", ".join(SCHOOL_NAMES[school] for school in schools_for(shot))
+        allowed = f"{who} cannot be told that, but to {offered_ways}."
         raise Refusal("light.school", allowed, shot.light.school)
     if shot.keeps != "JPEG" and not shot.live and shot.fires != "own lapse film" and not shot.recording.raw:
         raise Refusal("keeps", f"{shot.recording.name} makes JPEG alone.", shot.keeps)

@@ -106,9 +106,9 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
 def _firing_line(shot: Shot) -> str:
     mode = " in [mode]" if shot.kit.body.modes else ""
     if shot.live:
-        return f"It is [move.kind]{mode}. "
+        return f"It is [made]{mode}. "
     kept = "" if shot.fires == "own lapse film" else ", kept as [keeps]"
-    return f"It is [move.kind], fired [fires]{mode}{kept}. "
+    return f"It is [made], fired [fires]{mode}{kept}. "
 
 
 def key_words(shot: Shot, index: int) -> list[Word]:

@@ -77,7 +77,7 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
             <Head>clipped</Head>
             <Head>ISO</Head>
             <Head>longest</Head>
-            <Head>light gathered by night</Head>
+            <Head>gathered</Head>
             <Head>dark gap</Head>
             <Head />
           </tr>

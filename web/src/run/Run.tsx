@@ -34,7 +34,8 @@ export default function Run() {
   if (!run)
     return <Waiting>{lost ? "This run cannot be followed just now; trying again." : undefined}</Waiting>;
   const live = run.state === "armed" || run.state === "running";
-  const ground = GROUND[run.state] ?? { bg: "card", mark: "unseen" as const };
+  // Where nobody is linked to the camera nothing is known to be good.
+  const ground = (run.by_clock ? GROUND.armed : GROUND[run.state]) ?? { bg: "card", mark: "unseen" as const };
   return (
     <Box as="main" minH="100vh">
       <Flex
@@ -66,7 +67,11 @@ export default function Run() {
         </chakra.span>
         <Flex ml="auto" gap="4" align="center" width={{ base: "100%", md: "auto" }}>
           {live ? (
-            <Stop onStop={() => stop.mutate()} busy={run.headline === "Stopping" || stop.isPending} />
+            <Stop
+              by={run.by_clock}
+              onStop={() => stop.mutate()}
+              busy={run.headline === "Stopping" || stop.isPending}
+            />
           ) : (
             <Leads to={`/runs/${id}/review`} fontSize="20px" minH="11" display="flex" alignItems="center">
               Review it
@@ -165,7 +170,7 @@ export default function Run() {
 const CHANGE_OF_MIND_MS = 8_000;
 
 /** Stops the run once it is asked for twice: the first press is let go again after a few seconds. */
-function Stop({ onStop, busy }: { onStop: () => void; busy: boolean }) {
+function Stop({ by, onStop, busy }: { by: boolean; onStop: () => void; busy: boolean }) {
   const [asked, setAsked] = useState(false);
   useEffect(() => {
     if (!asked) return;
@@ -188,7 +193,7 @@ function Stop({ onStop, busy }: { onStop: () => void; busy: boolean }) {
   if (!asked || busy)
     return (
       <chakra.button {...look} bg="ground" disabled={busy} data-testid="stop" onClick={() => setAsked(true)}>
-        Stop safely
+        {by ? "Stop following" : "Stop safely"}
       </chakra.button>
     );
   return (

@@ -190,7 +190,12 @@ _AIM_FIELDS = {
 }
 
 
+def _put_made(shot: Shot, film: bool) -> Shot:
+    return shot if shot.live == film else _other_speed(shot, "live" if film else "continuous")
+
+
 MOVE_FIELDS: dict[str, Field] = {
+    "made": words_field("What is made", {False: "a lapse", True: "a film at speed"}, lambda shot: shot.live, _put_made),
     "move.kind": words_field(label_of("move.kind"), MOVE_KINDS, lambda shot: _move_of(shot).kind, _put_kind),
     "move.path": chosen_field("move.path", _PATHS),
     "move.repeat": chosen_field("move.repeat", _REPEATS),
