@@ -78,7 +78,7 @@ that cannot be used is refused by its number.
 
 
 def _table(word: str, model: type[BaseModel]) -> list[str]:
-    schema = model.model_json_schema()
+    schema = model.model_json_schema(mode="serialization" if word == "answers" else "validation")
     required = set(schema.get("required", []))
     lines = [f"| {word} | kind | allowed |", "|---|---|---|"]
     for name, field in schema["properties"].items():

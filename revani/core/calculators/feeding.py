@@ -7,6 +7,7 @@ from pydantic import Field
 from revani.core.calculators.registry import Answer, Ask, ExactSeconds, calculator
 from revani.core.feed import battery as energy
 from revani.core.feed import card as cards
+from revani.core.feed import dew
 from revani.core.quantities.units import Exact
 
 
@@ -88,3 +89,46 @@ def battery(ask: BatteryAsk) -> BatteryAnswer:
     runtime = energy.runtime_s(usable, power)
     # A hair's breadth over a whole number of frames is float noise, not a frame less.
     return BatteryAnswer(average_w=power, runtime_s=runtime, frames=int(runtime / interval + 1e-9))
+
+
+class DewAsk(Ask):
+    """The air about a lens."""
+
+    temperature_c: Annotated[float, Field(ge=-60, le=60)]
+    humidity_percent: Annotated[float, Field(gt=0, le=100)]
+
+
+class DewAnswer(Answer):
+    """Where it falls out."""
+
+    dew_point_c: float
+
+
+@calculator
+def dew_point(ask: DewAsk) -> DewAnswer:
+    """The dew point: a lens that is colder than that gets wet."""
+    return DewAnswer(dew_point_c=dew.dew_point_c(ask.temperature_c, ask.humidity_percent))
+
+
+class BankAsk(Ask):
+    """A power bank and what hangs on it."""
+
+    capacity_wh: Annotated[float, Field(gt=0, le=1e6)]
+    conversion: Annotated[float, Field(gt=0, le=1)]
+    temperature_factor: Annotated[float, Field(gt=0, le=1)]
+    load_w: Annotated[float, Field(ge=0, le=1e6)]
+    cut_off_w: Annotated[float, Field(ge=0, le=1e6)]
+
+
+class BankAnswer(Answer):
+    """How long it lasts, or would, and whether it switches off because too little is drawn."""
+
+    runtime_s: float | None
+    switches_off: bool
+
+
+@calculator
+def power_bank(ask: BankAsk) -> BankAnswer:
+    """How long a power bank feeds a load, and whether it switches off under it."""
+    runtime = energy.bank_runtime_s(ask.capacity_wh, ask.conversion, ask.temperature_factor, ask.load_w)
+    return BankAnswer(runtime_s=runtime, switches_off=ask.load_w < ask.cut_off_w)

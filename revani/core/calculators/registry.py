@@ -47,7 +47,7 @@ def calculator(work: Callable[[Any], BaseModel]) -> Callable[[Any], BaseModel]:
 def answered(found: Calculator, given: dict[str, Any]) -> dict[str, Any]:
     """The answer of a calculator as plain JSON values. Raises Refusal at the field at fault."""
     try:
-        return found.work(found.ask.model_validate(given)).model_dump(mode="json")
+        return found.work(found.ask.model_validate(given)).model_dump(mode="json", by_alias=True)
     except ValidationError as error:
         fault = error.errors()[0]
         path = ".".join(str(part) for part in fault["loc"])

@@ -65,3 +65,8 @@ def mover_left(mover: Mover, temperature_c: float, elapsed_s: ArrayLike, moving_
 def runtime_s(usable_wh: float, power_w: float) -> float:
     """How long an amount of energy lasts at a power, seconds."""
     return usable_wh * 3600 / power_w
+
+
+def bank_runtime_s(capacity_wh: float, conversion: float, temperature_factor: float, load_w: float) -> float | None:
+    """How long a power bank feeds a load, seconds; None where nothing is drawn."""
+    return capacity_wh * conversion * temperature_factor / load_w * 3600 if load_w else None

@@ -1,6 +1,7 @@
 """Moves made afterwards by cropping: how much room and resolution there is."""
 
 from fractions import Fraction
+from math import cos, exp, log, pi, radians, sin, tan
 from typing import NamedTuple
 
 
@@ -23,3 +24,24 @@ def crop(source_w: int, source_h: int, output_w: int, output_h: int, zoom: Fract
     scale = min(Fraction(source_w, output_w), Fraction(source_h, output_h))
     width, height = output_w * scale / zoom, output_h * scale / zoom
     return Crop(width, height, scale, (1 - width / source_w) / 2, zoom / scale)
+
+
+def roll_room(roll_deg: float, width: float, height: float) -> float:
+    """The zoom that a picture needs to be rolled without black corners: cos θ + max(w/h, h/w) · sin |θ|."""
+    angle = radians(abs(roll_deg))
+    return cos(angle) + max(width / height, height / width) * sin(angle)
+
+
+def push_rate_per_s(zoom_from: float, zoom_to: float, duration_s: float) -> float:
+    """How fast a push-in that looks even goes: ln zoom a second; negative where it pulls out."""
+    return log(zoom_to / zoom_from) / duration_s
+
+
+def pushed_on(rate_per_s: float, seconds: float) -> float:
+    """The zoom, from 1, of a push-in that goes on so long at a rate."""
+    return exp(rate_per_s * seconds)
+
+
+def sphere_px_per_deg(output_width_px: int, view_deg: float) -> float:
+    """Pixels of the output for a degree in the middle of a straight picture cut out of a sphere."""
+    return output_width_px / 2 / tan(radians(view_deg) / 2) * pi / 180
