@@ -16,6 +16,7 @@ import pytest
 from revani.core.documents import AfterStart, ClockStart, Light, Move, MoveKey
 from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
+from revani.core.quantities.units import count
 from tests.conftest import Stack, eventually, make_kit
 from tests.core.moving import moving_kit
 from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, taken, until_state
@@ -68,7 +69,11 @@ def test_a_camera_that_is_started_anew_is_set_up_again_and_its_card_is_as_it_was
     stack.kill("camera")
     stack.start("camera")
     done = until_state(client, run, *ENDED)
-    assert done["state"] == "finished" and done["missed"] > 0 and f"{done['missed']} frames missed" in done["reason"]
+    assert (
+        done["state"] == "finished"
+        and done["missed"] > 0
+        and count(done["missed"], "frame") + " missed" in done["reason"]
+    )
     missed = assert_true(connection, stack, run, 60)
     assert before.items() <= on_card(stack).items()
     assert len(missed) < 50 and done["taken"] == 60 - len(missed)

@@ -35,6 +35,7 @@ class Shot(Document):
     name: Name
     date: date
     start: Start
+    until: Start | None = Field(None, title="End", description="When it ends, where its end hangs on that.")
     timing: Timing
     pace: Pace | None = Field(None, description="None: one interval throughout.")
     light: Light = Light.model_validate({})

@@ -43,7 +43,9 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
         if edit.free:
             if quantity not in QUANTITIES:
                 raise Refusal("", "Only a quantity of the timing can be freed.")
-            return shot.model_copy(update={"timing": freed(shot.timing, quantity, stretch_of(shot))})
+            until = None if quantity == "event_s" else shot.until
+            timing = freed(shot.timing, quantity, stretch_of(shot))
+            return shot.model_copy(update={"timing": timing, "until": until})
         if edit.text is not None:
             # `=` typed in front frees the quantity, as the key does.
             if edit.text.strip() == "=":

@@ -140,6 +140,8 @@ def _interval(shot: Shot) -> tuple[Shot, str]:
         # Strictly longer, so that there is time for the shutter.
         interval = ceil_to(max(body.minimum_interval_s, need), body.controller_tick_s) + body.controller_tick_s
     fixed = Timing(fps=timing.fps, interval_s=interval, frame_count=timing.frame_count)
+    if shot.until is not None:
+        fixed = Timing(fps=timing.fps, interval_s=interval, event_s=timing.event_s)
     return shot.model_copy(update={"timing": fixed}), f"a frame every {duration(interval)}"
 
 
@@ -175,7 +177,11 @@ def _length(shot: Shot) -> tuple[Shot, str]:
     timing = solved(shot)
     length = min(shot.recording.lengths, key=lambda one: (abs(one - timing.event_s), one))
     fixed = Timing(fps=timing.fps, interval_s=timing.interval_s, event_s=length)
-    return shot.model_copy(update={"timing": fixed}), f"{duration(length)} long"
+    return shot.model_copy(update={"timing": fixed, "until": None}), f"{duration(length)} long"
+
+
+def _no_end(shot: Shot) -> tuple[Shot, str]:
+    return shot.model_copy(update={"until": None}), "it ends when its frames are taken"
 
 
 _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
@@ -188,6 +194,7 @@ _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
     "light.filters_off": _filter_on,
     "pace": _even_pace,
     "start": _clock_start,
+    "until": _no_end,
     "timing.interval_s": _interval,
     "timing.event_s": _length,
     "recording": _interval,

@@ -14,7 +14,7 @@ from revani.core.timing.pace import solved
 def retimed(shot: Shot, **quantities: Fraction | int | None) -> Shot:
     """The shot with other quantities wanted; None frees one. A move that would reach past the end is fitted in."""
     wanted = shot.timing.model_dump() | quantities
-    return _move_fitted(shot.model_copy(update={"timing": Timing.model_validate(wanted)}))
+    return _move_fitted(shot.model_copy(update={"timing": Timing.model_validate(wanted), "until": None}))
 
 
 def _move_fitted(shot: Shot) -> Shot:

@@ -95,7 +95,7 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
         parts.append("wishes: " + ", ".join(f"[light.keys.{i}]" for i in range(len(light.keys))))
     parts.append("a dark frame after each: [light.noise_reduction]")
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
-    pace = "" if shot.live else "The interval is [pace]. "
+    pace = "It ends [until]. " if shot.live else "It ends [until]; the interval is [pace]. "
     return {
         "time": _told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.", solved),
         "light": _told(shot, "; ".join(parts) + ".", solved),

@@ -12,13 +12,15 @@ from fractions import Fraction
 import numpy as np
 
 from revani.core.documents import Pace, Shot
-from revani.core.documents.timing import LONGEST_EVENT_S
+from revani.core.documents.timing import LONGEST_EVENT_S, Timing
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.sun_and_moon import Array, sky_over
 from revani.core.timing.law import EVEN, Solution, Stretch, solve
-from revani.core.timing.start import start_s
+from revani.core.timing.start import next_s, start_s
 
 _STEP_S = 30.0
+# An end is not the instant of the start itself.
+_LEAST_EVENT_S = 2.0
 _FIRST_LOOK_S = 2 * 86_400.0
 
 
@@ -89,10 +91,31 @@ def stretch_of(shot: Shot) -> Stretch:
     return EVEN if shot.pace is None else Paced(shot, shot.pace, start_s(shot))
 
 
+def asked(shot: Shot) -> Timing:
+    """What is asked of a shot's timing. Where its end hangs on a moment, the event reaches to it, to the second.
+
+    A wanted interval stays, and the frames follow. Raises Refusal("until") for an end that does not come.
+    """
+    timing = shot.timing
+    if shot.until is None:
+        return timing
+    begin_s = start_s(shot)
+    event_s = round(next_s(shot.until, shot.place, begin_s + _LEAST_EVENT_S, "until") - begin_s)
+    others: dict[str, object] = {"fps": timing.fps, "event_s": Fraction(event_s)}
+    if timing.fps is None:
+        others["playback_s"] = timing.playback_s
+    if timing.interval_s is not None:
+        others["interval_s"] = timing.interval_s
+    else:
+        others |= {"frame_count": timing.frame_count, "playback_s": timing.playback_s}
+    return Timing.model_validate(others)
+
+
 def solved(shot: Shot, stretch: Stretch | None = None) -> Solution:
     """A shot's timing, solved. Raises Refusal with the field's path in the shot."""
     stretch = stretch or stretch_of(shot)
     try:
-        return solve(shot.timing, stretch)
+        return solve(asked(shot), stretch)
     except Refusal as refusal:
-        raise refusal if "." in refusal.path else refusal.below("timing") from None
+        inside = "." in refusal.path or refusal.path in ("start", "until")
+        raise refusal if inside else refusal.below("timing") from None

@@ -109,7 +109,7 @@ def _other_speed(shot: Shot, kind: str) -> Shot:
         _moved(key, after_s, factor) for key, after_s in zip(_move_of(shot).keys, _moments_s(shot), strict=True)
     )
     move = _move_of(now).model_copy(update={"keys": keys})
-    return now.model_copy(update={"timing": Timing.model_validate(fixed), "move": move})
+    return now.model_copy(update={"timing": Timing.model_validate(fixed), "until": None, "move": move})
 
 
 def _film_of(shot: Shot, timing: Solution) -> tuple[float, Fraction]:

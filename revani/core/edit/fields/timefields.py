@@ -34,8 +34,34 @@ def _length_step(seconds: Fraction) -> Fraction:
 
 
 def _timed(shot: Shot, quantity: Quantity, value: Fraction | int) -> Shot:
-    timing = with_value(shot.timing, quantity, value)
-    return shot.model_copy(update={"timing": timing})
+    if shot.until is None or quantity == "event_s":
+        timing = with_value(shot.timing, quantity, value)
+        return shot.model_copy(update={"timing": timing, "until": None})
+    # The hours stay, so that of interval and frames the other one follows.
+    now = timing_of(shot)
+    kept: dict[str, object] = {"fps": now.fps, "event_s": now.event_s, quantity: value}
+    if quantity == "fps":
+        name = "interval_s" if shot.timing.interval_s is not None else "frame_count"
+        kept[name] = getattr(now, name)
+    return shot.model_copy(update={"timing": Timing.model_validate(kept)})
+
+
+_NO_END = "when its frames are taken"
+
+
+def _read_until(shot: Shot, text: str) -> Shot:
+    clean = text.strip().removeprefix("until").strip()
+    if clean.lower() in ("", "none", _NO_END):
+        ends = timing_of(shot)
+        timing = {"fps": ends.fps, "interval_s": ends.interval_s, "frame_count": ends.frame_count}
+        return shot.model_copy(update={"timing": Timing.model_validate(timing), "until": None})
+    return shot.model_copy(update={"until": parse_start(clean)})
+
+
+def _nudge_until(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    if shot.until is None:
+        return shot
+    return shot.model_copy(update={"until": later_start(shot.until, shot.place, steps)})
 
 
 def _paced(shot: Shot, pace: Pace | None) -> Shot:
@@ -202,6 +228,10 @@ TIME_FIELDS: dict[str, Field] = {
         lambda shot, _: show_start(shot.start, shot.place),
         lambda shot, text: shot.model_copy(update={"start": parse_start(text)}),
         _nudge_start,
+    ),
+    "until": Field(
+        label_of("until"), lambda shot, _: show_start(shot.until, shot.place) if shot.until else _NO_END, _read_until,
+        _nudge_until,
     ),
     "date": Field("Date", lambda shot, _: shot.date.isoformat(), _read_date, _nudge_date),
 }  # fmt: skip
