@@ -3,7 +3,7 @@
 import sys
 import warnings
 
-from bench import compiling, desk, film, firing, honest, kills, long, moves, schools
+from bench import compiling, desk, film, firing, honest, kills, long, moves, schools, starting
 from bench.table import Row, show
 
 PARTS = {
@@ -14,6 +14,7 @@ PARTS = {
     "desk": desk.rows,
     "firing": firing.rows,
     "honest": honest.rows,
+    "starting": starting.rows,
 }
 # Each takes a quarter of an hour or more, with a Revani of its own: asked for by name.
 LONG = {"kills": kills.rows, "long": long.rows}

@@ -13,6 +13,7 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 from bench.table import Row, median_s
+from revani.api.programs import Ask, planned
 from revani.core.documents.timing import Timing
 from revani.core.program import compile_shot
 from revani.settings import CHECKOUT, settings
@@ -31,6 +32,8 @@ def _route() -> list[Row]:
     with httpx.Client(base_url=HOME, trust_env=False) as http:
         body = json.dumps({"shot": fresh().model_dump(mode="json")})
         inside = median_s(lambda: compile_shot(fresh()), runs=30)
+        whole_work = median_s(lambda: planned(Ask(shot=fresh())).model_dump_json(), runs=30)
+        bare = median_s(lambda: http.get("/api/measures").raise_for_status(), runs=30)
         answers = []
 
         def ask() -> None:
@@ -45,8 +48,11 @@ def _route() -> list[Row]:
     lanes = len(gzip.compress(json.dumps(plan["lanes"]).encode()))
     whole = statistics.median(answers[1:])
     return [
-        Row("answer of the plan route, 600 frames / the compile inside it", whole / inside, 2,
-            detail=f"{whole * 1000:.1f} ms / {inside * 1000:.1f} ms"),
+        # Against what is to be done, not the compile alone: that is a quarter of it, and was made faster while judging,
+        # laying out and writing the answer were not; a bare request is shown beside it.
+        Row("answer of the plan route, 600 frames / the same plan made without the web", whole / whole_work, 2,
+            detail=f"{whole * 1000:.1f} ms / {whole_work * 1000:.1f} ms; compile {inside * 1000:.1f}, "
+            f"bare request {bare * 1000:.1f} ms"),
         Row("thinned lanes, compressed", lanes / 1000, 60, "kB"),
     ]  # fmt: skip
 

@@ -26,7 +26,7 @@ def settings() -> "Settings":
 
 
 # Firing comes first: camera and runner before the page, and long work last. (nice(2); lower is granted to root alone.)
-_NICE = {"camera": -5, "mover": -5, "runner": -5, "web": 5, "worker": 15}
+_NICE = {"camera": -15, "mover": -15, "runner": -15, "web": 5, "worker": 15}
 
 
 def _process(name: str = "") -> None:
