@@ -210,7 +210,10 @@ def _compile(shot: Shot) -> Program:
     frame_j = 0.0 if shot.live else body.frame_j
     filming_w = body.film_w if shot.live and body.film_w is not None else body.idle_w
     drawn = energy.drawn_wh(filming_w, frame_j, t + slot, number + 1)
-    film_bytes = body.film_mbps * 1e6 / 8 * float(timing.interval_s)
+    # A film of its own is as long as it plays; one at speed as long as it is recorded.
+    film_s = float(timing.interval_s if shot.live else 1 / timing.fps)
+    film_bytes = body.film_mbps * 1e6 / 8 * film_s
+    makes_film = shot.live or shot.fires == "own lapse film"
     return Program(
         shot=shot,
         timing=timing,
@@ -230,7 +233,7 @@ def _compile(shot: Shot) -> Program:
         exposures=expose(shot, LightOn(t, scene_ev, nd, room, night_stops(shot.light, sun))),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
         battery_left=1 - drawn / available,
-        card_bytes=(number + 1) * (film_bytes if shot.live else body.bytes_per_frame),
+        card_bytes=(number + 1) * (film_bytes if makes_film else body.bytes_per_frame),
         motion=motion,
     )
 

@@ -23,8 +23,9 @@ from revani.core.rehearsal.night import moon_wash_stops, stars_in
 from revani.core.rehearsal.schools import compare_schools
 from revani.core.shown.dial_card import dial_card, dial_card_text
 from revani.core.shown.records import worded
-from revani.core.shown.sentence import sentence
+from revani.core.shown.sentence import aside, sentence
 from tests.conftest import make_kit, make_shot
+from tests.core.moving import key, moving_kit
 
 STILLS = Mode(name="Stills", pixels_wide=4000, pixels_high=3000, intervals=(1, 2, 5, 10, 30))
 NIGHT = Mode(name="Night", pixels_wide=4000, pixels_high=3000, intervals=(4, 10, 30, 60), projection="equidistant",
@@ -326,3 +327,44 @@ def test_the_moon_washes_out_the_picture_that_it_stands_in_more_than_the_one_beh
     assert moon_wash_stops(into)[0] > moon_wash_stops(away)[0] > 3
     down = compile_shot(shot_of(**full, framing={"heading_deg": 0, "tilt_deg": -90}))
     assert moon_wash_stops(down).max() == 0 and told(into, "night.moon")
+
+
+def test_a_film_of_its_own_is_as_large_as_it_plays_and_falls_into_its_chapters() -> None:
+    lapse = LAPSE.model_copy(update={"film_mbps": 60.0, "chapter_gb": 0.1, "lengths": ()})
+    shot = shot_of(fires="own lapse film", mode="Lapse", kit=make_kit(body=small(modes=(STILLS, lapse))),
+                   timing=Timing(fps=30, interval_s=2, frame_count=600))  # fmt: skip
+    program = compile_shot(shot)
+    # 600 frames at 30 fps play for 20 s: 60 Mbit/s make 150 MB of it, two files of at most 100 MB.
+    assert float(program.card_bytes[-1]) == pytest.approx(60e6 / 8 * 20)
+    chapters = told(program, "feed.chapters")
+    assert chapters and chapters.sentence == "The film comes in 2 files." and "13 s" in chapters.figures
+    assert told(compile_shot(film()), "feed.chapters") is None
+
+
+def test_a_move_of_a_camera_that_nobody_is_linked_to_is_not_driven_and_that_is_told() -> None:
+    keys = [key(0, slide=100).model_dump(), key(500, slide=900).model_dump()]
+    kit = moving_kit().model_copy(update={"body": make_kit(body=small()).body})
+    lens = {"focal_length_min_mm": 3, "focal_length_max_mm": 3}
+    shot = shot_of(kit=kit.model_copy(update={"lens": make_kit(lens=lens).lens}), move={"keys": keys})
+    finding = told(compile_shot(shot), "move.not-driven")
+    assert finding and finding.severity == "fix"
+    assert told(compile_shot(finding.fixes[0].shot), "move.not-driven") is None
+    assert told(compile_shot(shot_of()), "move.not-driven") is None
+
+
+def test_the_sun_in_the_picture_is_told_where_it_comes_in() -> None:
+    towards = compile_shot(make_shot(framing={"heading_deg": 235, "tilt_deg": 5}))
+    finding = told(towards, "light.sun-in-frame")
+    assert finding and finding.from_s is not None and finding.from_s >= towards.start_s - 1
+    away = compile_shot(make_shot(framing={"heading_deg": 40, "tilt_deg": 5}))
+    assert told(away, "light.sun-in-frame") is None
+
+
+def test_the_focal_length_in_use_is_a_word_where_the_lens_is_a_zoom() -> None:
+    zoom = make_shot(kit=make_kit(lens={"focal_length_min_mm": 24, "focal_length_max_mm": 70}))
+    assert "at 24 mm" in "".join(word.text for word in aside(zoom)["time"])
+    longer = apply_edit(zoom, Edit(field="framing.focal_length_mm", text="50"))
+    assert longer.focal_length_mm == 50 and focal_px(longer) == pytest.approx(focal_px(zoom) * 50 / 24)
+    with pytest.raises(Refusal, match="from 24 to 70 mm"):
+        apply_edit(zoom, Edit(field="framing.focal_length_mm", text="100"))
+    assert "mm" not in "".join(word.text for word in aside(make_shot())["time"])

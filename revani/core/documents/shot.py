@@ -16,7 +16,7 @@ from revani.core.documents.moment import Start
 from revani.core.documents.move import Move
 from revani.core.documents.place import Place
 from revani.core.documents.timing import Timing
-from revani.core.quantities.measures import Angle, Part
+from revani.core.quantities.measures import Angle, Millimetres, Part
 
 
 class Framing(Document):
@@ -24,7 +24,9 @@ class Framing(Document):
 
     heading_deg: Angle = Field(270.0, ge=0, lt=360, description="Azimuth, clockwise from north.")
     tilt_deg: Angle = Field(8.0, ge=-90, le=90, description="Up is positive.")
-    focal_length_mm: float | None = Field(None, ge=1, le=2_000, description="On a zoom; else the lens's shortest.")
+    focal_length_mm: Millimetres | None = Field(
+        None, title="Focal length", ge=1, le=2_000, description="On a zoom; else the lens's shortest."
+    )
 
 
 class Shot(Document):

@@ -9,7 +9,7 @@ from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import milder
 from revani.core.feed.battery import MARGIN
 from revani.core.feed.battery import cold_factor as cold
-from revani.core.feed.card import RESERVE
+from revani.core.feed.card import RESERVE, chapter_count, chapter_duration_s
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.firing import interval_over_s
 from revani.core.program import Program, card_capacity_bytes
@@ -178,4 +178,24 @@ def nobody_knows(program: Program) -> Finding | None:
         sentence=f"{body.name} does not say whether it really records.",
         figures="After the first frames, look at its card or its screen before you leave; "
         "a controller cannot know that a picture was kept.",
+    )
+
+
+@finding("feed", "feed.chapters")
+def film_in_chapters(program: Program) -> Finding | None:
+    """The body ends a file at a size, and begins the next."""
+    shot, mode = program.shot, program.shot.recording
+    if mode.chapter_gb is None or not (shot.live or shot.fires == "own lapse film"):
+        return None
+    chapter_bytes, whole = mode.chapter_gb * 1e9, float(program.card_bytes[-1])
+    if whole <= chapter_bytes:
+        return None
+    rate = Fraction(shot.body.film_mbps).limit_denominator(1000)
+    each_s = chapter_duration_s(rate, int(chapter_bytes))
+    length = program.timing.event_s if shot.live else program.timing.playback_s
+    return Finding(
+        severity="mind",
+        sentence=f"The film comes in {count(chapter_count(length, each_s), 'file')}.",
+        figures=f"{mode.name} ends a file at {decimals(mode.chapter_gb, 1)} GB, {duration(round(float(each_s)))}. "
+        "Large files suit later tools, small ones play in the camera; what stabilises afterwards wants them joined.",
     )

@@ -8,6 +8,7 @@ from revani.core.documents import AfterStart, AxisName
 from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import show
 from revani.core.findings.finding import Finding, Fix, finding, usable
+from revani.core.light.firing import by_the_clock, modes_for
 from revani.core.program import Program
 from revani.core.quantities.measures import WEIGHT
 from revani.core.quantities.units import count, decimals, duration
@@ -228,3 +229,25 @@ def ramps_cut(program: Program) -> Finding | None:
                 f"{duration(round(leg.duration_s, 2))}.",
             )
     return None
+
+
+@finding("move", "move.not-driven")
+def nobody_drives_it(program: Program) -> Finding | None:
+    """A move of a shot whose camera nobody is linked to: the rig is not moved either."""
+    shot = program.shot
+    if program.motion is None or not by_the_clock(shot):
+        return None
+    linked = shot.model_copy(update={"fires": "linked"})
+    offered = modes_for(linked)
+    if offered and shot.recording not in offered:
+        linked = linked.model_copy(update={"mode": offered[0].name})
+    fix = Fix(
+        id="link", label="Link the camera", price="a link to it at the place; Revani sets and fires every frame",
+        shot=linked,
+    )  # fmt: skip
+    return Finding(
+        severity="fix",
+        sentence="Nobody drives this move.",
+        figures="Revani moves a rig for a camera that it is linked to: set the move on the mover itself, or link it.",
+        offer=partial(usable, fix),
+    )

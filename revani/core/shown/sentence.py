@@ -104,7 +104,10 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
 
 
 def _firing_line(shot: Shot) -> str:
+    lens = shot.kit.lens
     mode = " in [mode]" if shot.kit.body.modes else ""
+    if lens.focal_length_min_mm < lens.focal_length_max_mm:
+        mode += ", at [framing.focal_length_mm]"
     if shot.live:
         return f"It is [made]{mode}. "
     kept = "" if shot.fires == "own lapse film" else ", kept as [keeps]"

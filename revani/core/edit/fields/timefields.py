@@ -5,11 +5,12 @@ from datetime import date
 from fractions import Fraction
 from typing import Any
 
-from revani.core.documents import FIRST_YEAR, LAST_YEAR, Pace, Shot
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, Framing, Pace, Shot
 from revani.core.documents.timing import Quantity, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, along, by, read_count, words_field
 from revani.core.light.firing import FIRES_WORDS, fires_itself, interval_over_s, modes_for, recording_rates
+from revani.core.quantities.measures import MILLIMETRES
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration, parse_duration, plain_rate, rate
 from revani.core.timing.law import Solution, budget_s, with_value
@@ -118,6 +119,21 @@ def _nudge_date(shot: Shot, _solved: Solution, steps: int) -> Shot:
     return _dated(shot, date.fromordinal(shot.date.toordinal() + steps))
 
 
+def _through(shot: Shot, focal_mm: float) -> Shot:
+    lens = shot.kit.lens
+    low, high = lens.focal_length_min_mm, lens.focal_length_max_mm
+    if not low <= focal_mm <= high:
+        raise Refusal("", f"{lens.name} goes from {low:g} to {high:g} mm.", focal_mm)
+    framing = shot.framing.model_copy(update={"focal_length_mm": focal_mm})
+    return shot.model_copy(update={"framing": framing})
+
+
+def _zoomed(shot: Shot, _solved: Solution, steps: int) -> Shot:
+    lens = shot.kit.lens
+    to = min(max(shot.focal_length_mm + steps, lens.focal_length_min_mm), lens.focal_length_max_mm)
+    return _through(shot, to)
+
+
 def _modes(shot: Shot) -> tuple[str, ...]:
     return tuple(mode.name for mode in modes_for(shot))
 
@@ -183,6 +199,10 @@ def _intervals(shot: Shot) -> tuple[str, ...]:
 
 TIME_FIELDS: dict[str, Field] = {
     "fires": chosen_field("fires", dict(FIRES_WORDS)),
+    "framing.focal_length_mm": Field(
+        Framing.model_fields["focal_length_mm"].title or "", lambda shot, _: MILLIMETRES.show(shot.focal_length_mm, 1),
+        lambda shot, text: _through(shot, MILLIMETRES.read(text)), _zoomed,
+    ),
     "mode": Field(label_of("mode"), lambda shot, _: shot.recording.name, _in_mode, _next_mode, _modes),
     "timing.playback_s": _timing_field(
         "Film length", "playback_s", lambda solved: duration(solved.playback_s), parse_duration,
