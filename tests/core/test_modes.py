@@ -118,6 +118,8 @@ def test_stars_drift_through_an_equidistant_lens_as_the_closed_form_says() -> No
         ({"timing": Timing(fps=30, interval_s=7, frame_count=60)}, "timing.interval_s", "1 s, 2 s, 5 s, 10 s, 30 s"),
         ({"light": Light(school="continuous", aperture=2.8, iso_ceiling=800)}, "light.school", "hold the exposure"),
         ({"pace": {"night_factor": 2}}, "pace", "one interval"),
+        ({"light": Light(school="automatic", aperture=2.8, iso_ceiling=800, white_balance="ramp")},
+         "light.white_balance", "holds its white balance"),
         ({"mode": "Night"}, "keeps", "JPEG alone"),
         ({"mode": "Night", "keeps": "JPEG", "light": Light(school="fixed", aperture=2.8)}, "light.school", "leave all"),
         ({"fires": "own lapse film"}, "mode", "Lapse"),
@@ -295,6 +297,15 @@ def test_slow_motion_is_recorded_faster_than_it_is_played() -> None:
     with pytest.raises(Refusal, match="Played at 60 fps"):
         compile_shot(apply_edit(shot, Edit(field="timing.fps", text="60")))
     assert compile_fitted(apply_edit(shot, Edit(field="recording", text="100"))).timing.interval_s == Fraction(1, 120)
+
+
+def test_a_rate_that_the_mode_lacks_is_refused_and_the_highest_is_planned() -> None:
+    # The mode records at 25 and 30: nothing can be played faster than that.
+    shot = apply_edit(film(), Edit(field="timing.fps", text="60"))
+    with pytest.raises(Refusal) as refused:
+        compile_shot(shot)
+    assert refused.value.path == "timing.fps" and "25, 30 fps" in refused.value.allowed
+    assert compile_fitted(shot).timing.fps == 30
 
 
 def test_a_body_that_makes_no_film_says_so_and_a_film_is_not_filmed_in_a_mode_for_stills() -> None:

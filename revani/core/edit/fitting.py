@@ -164,6 +164,16 @@ def _jpeg(shot: Shot) -> tuple[Shot, str]:
     return shot.model_copy(update={"keeps": "JPEG"}), "kept as JPEG"
 
 
+def _rate(shot: Shot) -> tuple[Shot, str]:
+    rate = max(shot.recording.rates)
+    fixed = Timing(fps=rate, interval_s=1 / rate, event_s=solved(shot).event_s)
+    return shot.model_copy(update={"timing": fixed}), f"{plain_rate(rate)} fps"
+
+
+def _white(shot: Shot) -> tuple[Shot, str]:
+    return shot.with_light(white_balance="fixed"), f"white held at {shot.light.white_balance_k:,} K"
+
+
 def _fired(shot: Shot) -> tuple[Shot, str]:
     return shot.model_copy(update={"fires": "linked"}), "linked"
 
@@ -198,6 +208,8 @@ _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
     "timing.interval_s": _interval,
     "timing.event_s": _length,
     "recording": _interval,
+    "timing.fps": _rate,
+    "light.white_balance": _white,
     "mode": _mode,
     "keeps": _jpeg,
     "fires": _fired,

@@ -12,7 +12,6 @@ from revani.core.program import Program
 from revani.core.quantities.units import count, decimals, in_stops
 
 _STEP_STOPS = 1 / 3
-_FAST_STOPS_PER_MIN = 0.1
 
 
 def _to_school(program: Program, school: School, label: str) -> Fix | None:

@@ -66,6 +66,9 @@ def check_firing(shot: Shot) -> None:
         offered_ways = ", ".join(SCHOOL_NAMES[school] for school in schools_for(shot))
         allowed = f"{who} cannot be told that, but to {offered_ways}."
         raise Refusal("light.school", allowed, shot.light.school)
+    if shot.light.white_balance == "ramp" and by_the_clock(shot):
+        allowed = "A camera that nobody is linked to holds its white balance, or chooses it by itself."
+        raise Refusal("light.white_balance", allowed, "ramp")
     if shot.keeps != "JPEG" and not shot.live and shot.fires != "own lapse film" and not shot.recording.raw:
         raise Refusal("keeps", f"{shot.recording.name} makes JPEG alone.", shot.keeps)
     if shot.pace is not None and fires_itself(shot):
@@ -73,13 +76,19 @@ def check_firing(shot: Shot) -> None:
 
 
 def recording_rates(shot: Shot, fps: Fraction) -> tuple[Fraction, ...]:
-    """The rates at which a film can be recorded that is played at one: that rate, or a higher one that slows it."""
-    rates = shot.recording.rates if shot.kit.body.modes else ()
-    return tuple(rate for rate in rates if rate >= fps) or (fps,)
+    """The rates at which a film can be recorded that is played at one: that rate, or a higher one that slows it.
+
+    None where the mode records no film that fast; a body that says no rates records as it is played.
+    """
+    rates = shot.recording.rates or (fps,)
+    return tuple(rate for rate in rates if rate >= fps)
 
 
 def check_offered(shot: Shot, timing: Solution) -> None:
     """Refuse an interval, a length or a recording rate that the body does not offer."""
+    if shot.live and not recording_rates(shot, timing.fps):
+        rates = ", ".join(plain_rate(rate) for rate in shot.recording.rates)
+        raise Refusal("timing.fps", f"{shot.recording.name} records at {rates} fps.", plain_rate(timing.fps))
     if shot.live and 1 / timing.interval_s not in recording_rates(shot, timing.fps):
         rates = ", ".join(plain_rate(rate) for rate in recording_rates(shot, timing.fps))
         allowed = f"Played at {plain_rate(timing.fps)} fps, it can be recorded at {rates} fps."

@@ -109,7 +109,7 @@ def _firing_line(shot: Shot) -> str:
     if lens.focal_length_min_mm < lens.focal_length_max_mm:
         mode += ", at [framing.focal_length_mm]"
     if shot.live:
-        return f"It is [made]{mode}. "
+        return f"It is [made], fired [fires]{mode}. "
     kept = "" if shot.fires == "own lapse film" else ", kept as [keeps]"
     return f"It is [made], fired [fires]{mode}{kept}. "
 
