@@ -7,10 +7,10 @@ from skyfield.api import load, load_file, wgs84
 from skyfield_data import get_skyfield_data_path
 
 from bench.table import Row, median_s
-from revani.core import program as programs
 from revani.core.documents.timing import Timing
 from revani.core.findings import judge
-from revani.core.program import compile_shot
+from revani.core.program import compiled as programs
+from revani.core.program.compiled import compile_shot
 from revani.core.sky import sun_and_moon as sky
 from tests.conftest import make_shot
 

@@ -15,7 +15,7 @@ from selenium.webdriver.chrome.service import Service
 from bench.table import Row, median_s
 from revani.api.programs import Ask, planned
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.settings import CHECKOUT, settings
 from tests.browser.conftest import FLAGS, Page
 from tests.conftest import make_shot

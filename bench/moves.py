@@ -15,8 +15,8 @@ from revani.core.documents import Move, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.axes import motion_of
 from revani.core.move.overload import over_speed_or_force
-from revani.core.move.path import Clock
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
+from revani.core.timing.moments import ShotClock
 from tests.browser.conftest import FLAGS, Page
 from tests.conftest import make_shot
 from tests.core.test_moves import axis, key, rig
@@ -42,7 +42,7 @@ def _motion() -> list[Row]:
     shot = _moving(FRAMES, 4)
     shot = shot.model_copy(update={"light": shot.light.model_copy(update={"shutter_s": shot.kit.body.shutter_min_s})})
     program = compile_shot(shot)
-    clock = Clock(program.start_s, program.t_s, float(program.timing.event_s), 1 / 30, program.sky)
+    clock = ShotClock(program.start_s, program.t_s, float(program.timing.event_s), 1 / 30, program.sky)
 
     def moves() -> None:
         motion_of(shot, clock)

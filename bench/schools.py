@@ -3,7 +3,7 @@
 from bench.compiling import _bare, _forget_sky, _serial
 from bench.table import Row, median_s
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.rehearsal.schools import compare_schools
 from tests.conftest import make_shot
 

@@ -118,7 +118,7 @@ from revani.core.documents import AnyGear, Card, Shot
 from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.form import filled
 from revani.core.findings import judge
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.records import forms
 from revani.core.shown.sentence import aside

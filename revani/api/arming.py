@@ -11,14 +11,14 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
 from revani.api.runs import program_of_run, view_of
-from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
+from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot
 from revani.core.documents.run import CLOCK_RIG, Run, RunnerSign
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import Finding
 from revani.core.findings.finding import Severity
 from revani.core.light.firing import by_the_clock
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import gigabytes
 from revani.core.shown.run import RunView

@@ -16,7 +16,7 @@ from revani.core.edit.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.findings import AnyEdit, Finding, Neighbour, apply_any, judge
 from revani.core.findings.finding import Severity
 from revani.core.light.scene import check_reading
-from revani.core.program import Misfit, Program, compile_shot
+from revani.core.program.compiled import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.schools import SchoolOutcome, compare_schools

@@ -13,7 +13,7 @@ from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.core.documents import Shot
 from revani.core.documents.run import CLOCK_RIG, ENDED, Run
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.shown.run import RunView, Standing, run_view
 from revani.exports.film_name import film_name
 from revani.rig.stage import StageClock

@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 from revani.api.deps import Db
 from revani.core.documents import Place, Shot
 from revani.core.edit.fitting import compile_fitted
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.tonight import Tonight, tonight
 from revani.store import records, shots

@@ -57,7 +57,7 @@ def _refuse(refusal: Refusal) -> NoReturn:
 def _write(about: "About", kind: str, path: Path, fitted: bool = False) -> None:
     """Write a shot out in one of its formats; ends the command where it cannot be."""
     from revani.core.edit.fitting import compile_fitted
-    from revani.core.program import compile_shot
+    from revani.core.program.compiled import compile_shot
     from revani.exports.written import format_of
 
     try:
@@ -82,7 +82,7 @@ def compile_command(
 @app.command("rehearse")
 def rehearse_command(shot: Annotated[Path, _SHOT]) -> None:
     """Run a shot against the modelled battery, card and camera, in no time."""
-    from revani.core.program import compile_shot
+    from revani.core.program.compiled import compile_shot
     from revani.core.rehearsal.outcome import rehearse
 
     try:

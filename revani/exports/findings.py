@@ -4,7 +4,7 @@ import json
 from typing import Any
 
 from revani.core.findings import Finding, judge
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 
 
 def findings_json(program: Program) -> str:

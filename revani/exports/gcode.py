@@ -10,7 +10,7 @@ import numpy as np
 from revani.core.move.gcode import LETTERS, word
 from revani.core.move.path import driven_units
 from revani.core.move.sampling import pieces_s
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
 _FEED_DIGITS = 12

@@ -6,7 +6,7 @@ import io
 import numpy as np
 
 from revani.core.documents import AXES, AfterStart, AxisName, Move, MoveKey, Shot
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
 _MOST_LINES = 400

@@ -5,7 +5,7 @@ import io
 import json
 from datetime import UTC, datetime
 
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 
 _DIGITS = 6
 

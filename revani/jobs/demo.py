@@ -11,7 +11,7 @@ from procrastinate import RetryStrategy
 from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot, said
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.units import plain_rate
 from revani.jobs import assemble as assembling
 from revani.jobs.queue import queue

@@ -14,7 +14,7 @@ import structlog
 from revani.core.documents import AxisName
 from revani.core.move.axes import Motion, camera_place_mm
 from revani.core.move.path import driven_units
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.rig.ports import Mover, MoverError, Stage, Where
 from revani.rig.stage import StageClock
 

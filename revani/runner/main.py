@@ -21,7 +21,7 @@ from psycopg_pool import PoolClosed, PoolTimeout
 from revani.core.documents import Shot
 from revani.core.documents.run import ENDED, Entry, JournalFrame
 from revani.core.light.filters import off_at_s, stack_stops
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.processes import boot

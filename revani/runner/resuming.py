@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from revani.core.documents.run import JournalFrame
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.rig.ports import Camera, CameraError, Captured
 from revani.rig.stage import StageClock
 from revani.runner.asking import Unknown, answered, outcome_of

@@ -12,7 +12,7 @@ import structlog
 
 from revani.core.documents.run import CameraSaid, EndState, JournalFrame, RigNote, Taken
 from revani.core.light.exposing import bias_stops, night_stops
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
 from revani.rig.stage import Disturbances, StageClock

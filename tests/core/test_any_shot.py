@@ -12,7 +12,7 @@ from revani.core.edit.fitting import compile_fitted
 from revani.core.feed.battery import MARGIN
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import WORST_FIRST
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import rehearse
 from revani.core.rehearsal.schools import compare_schools

@@ -12,7 +12,7 @@ from revani.core.documents.timing import Timing
 from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.fields import field_of
 from revani.core.light.dials import show_shutter
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.light_panel import filter_rows, night_rows, reading_told, stars_told
 from revani.core.shown.loom import lanes, readout

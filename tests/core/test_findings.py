@@ -4,7 +4,7 @@ from revani.core.documents import ClockStart, Light, Shot, Window
 from revani.core.documents.timing import Timing
 from revani.core.findings import Finding, Neighbour, judge
 from revani.core.findings.timing import shortest_possible_s
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.rehearsal.outcome import rehearse
 from revani.core.sky.sun_and_moon import DARK_DEG
 from revani.core.timing.law import solve

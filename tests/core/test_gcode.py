@@ -8,7 +8,7 @@ import pytest
 from revani.core.documents import Ease, Light, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.path import driven_units
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.exports.gcode import move_gcode
 from tests.core.moving import KILN, axis, key, pass_, rig, shot_of

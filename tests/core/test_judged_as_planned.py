@@ -11,7 +11,7 @@ from revani.core.documents.timing import Timing
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import Finding, judge
 from revani.core.light.scene import scene_ev100
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.units import in_stops
 from revani.core.rehearsal.outcome import rehearse
 from tests.conftest import make_kit, make_place, make_shot

@@ -5,7 +5,7 @@ import pytest
 from revani.core.documents import Shot
 from revani.core.documents.timing import Timing
 from revani.core.findings import judge
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.rehearsal.outcome import rehearse
 from tests.core.moving import axis, key, rig, shot_of
 

@@ -17,9 +17,10 @@ from revani.core.light.firing import schools_for
 from revani.core.move.axes import pose_of
 from revani.core.optics.lens import focal_px, lens_of
 from revani.core.optics.projection import camera_axes
-from revani.core.program import Program, compile_shot
+from revani.core.optics.star_limits import stars_in
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal, Refusals
-from revani.core.rehearsal.night import moon_wash_stops, stars_in
+from revani.core.rehearsal.night import moon_wash_stops
 from revani.core.rehearsal.schools import compare_schools
 from revani.core.shown.dial_card import dial_card, dial_card_text
 from revani.core.shown.records import worded

@@ -14,9 +14,10 @@ from revani.core.documents.timing import Timing
 from revani.core.edit.fields import field_of
 from revani.core.edit.wishes import LightKeyEdit, apply_light_key
 from revani.core.findings import judge
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import day_events, skyline_deg, skyline_points
+from revani.core.sky.skyline import skyline_deg, skyline_points
+from revani.core.sky.sun_and_moon import day_events
 from revani.core.timing.start import next_s, offered_starts, parse_start, show_start, started_now
 from tests.conftest import make_kit, make_place, make_shot
 from tests.core.moving import key, shot_of

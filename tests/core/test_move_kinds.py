@@ -17,7 +17,7 @@ from revani.core.findings import judge
 from revani.core.move.axes import middle_mm
 from revani.core.move.overload import over_speed_or_force
 from revani.core.move.words import show_moment
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.loom_move import turning_points
 from revani.core.shown.move_table import move_table

@@ -7,7 +7,7 @@ from revani.core.documents import MOST_THINGS, MoveKey, Shot
 from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.keys import MoveEdit, apply_move_edit
 from revani.core.move.words import show_moment
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.measures import measured_in
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.sentence import aside, key_words, thing_words

@@ -4,7 +4,7 @@ import pytest
 
 from revani.core.documents import Mover, Shot
 from revani.core.findings import Finding, judge
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from tests.conftest import make_place
 from tests.core.moving import axis, key, rig, shot_of
 

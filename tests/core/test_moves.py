@@ -31,7 +31,7 @@ from revani.core.move.path import locked_aim_deg
 from revani.core.move.words import parse_ease, parse_moment, parse_position, show_ease, show_moment
 from revani.core.optics.focus import distance_of, scale_of
 from revani.core.optics.projection import depth_of_field, sharp_limits_m
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.move_table import move_table
 from revani.exports.move_csv import keys_from_csv, move_csv

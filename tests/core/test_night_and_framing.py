@@ -17,11 +17,13 @@ from revani.core.edit.subject import Moving, px_per_frame, suggest
 from revani.core.findings import judge
 from revani.core.light.scene import reading_ev100, scene_offset_stops
 from revani.core.optics.lens import focal_px, lens_of
+from revani.core.optics.star_limits import stars_in
 from revani.core.picture.passages import altitude_deg, passages
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
-from revani.core.rehearsal.night import dark_windows, night_ways, stars_in
+from revani.core.rehearsal.night import night_ways
 from revani.core.shown.framed_view import framed_view
+from revani.core.sky.dark import dark_windows
 from revani.core.sky.stars import declination_deg, equatorial, galactic_core_directions, sidereal_deg, to_horizon
 from revani.core.sky.sun_and_moon import direct, ephemeris, timescale
 from tests.conftest import make_kit, make_place, make_shot
@@ -141,8 +143,8 @@ def test_the_framed_view_draws_the_sun_where_the_camera_sees_it() -> None:
 
 def test_dark_without_the_moon_is_part_of_the_dark() -> None:
     program = compile_shot(stars())
-    dark = sum(one.to_s - one.from_s for one in dark_windows(program))
-    moonless = sum(one.to_s - one.from_s for one in dark_windows(program, 0.0))
+    dark = sum(one.to_s - one.from_s for one in dark_windows(program.sky))
+    moonless = sum(one.to_s - one.from_s for one in dark_windows(program.sky, 0.0))
     # 24 November 2026 is a full moon (almanacs: 14:53 UTC), high all night.
     assert dark > 36_000 and moonless < 7200
     assert "night.moon" in {one.id for one in judge(program)}

@@ -8,9 +8,10 @@ import pytest
 
 from revani.core.documents import ClockStart, HorizonPoint, InstantStart, Light, Shot, SunStart
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
+from revani.core.quantities.arrays import thinned
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.loom import lanes, readout, thinned
+from revani.core.shown.loom import lanes, readout
 from revani.core.sky.sun_and_moon import sun_events_of
 from revani.core.timing.start import parse_start, show_start, start_s
 from revani.exports.program import program_csv, program_json

@@ -15,7 +15,7 @@ from revani.core.light.exposing import LightOn, bias_stops, expose
 from revani.core.light.firmware import Asked, Firmware
 from revani.core.light.flicker import flicker_stops, smoothed_stops
 from revani.core.light.white_balance import white_balance_k
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.schools import compare_schools
 from tests.conftest import make_kit, make_shot

@@ -16,7 +16,8 @@ from revani.core.light.scene import (
     sun_illuminance_lx,
 )  # fmt: skip
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import direct, local_midnight_s, ridge_crossings, sky_over, skyline_deg, sun_events_of
+from revani.core.sky.skyline import ridge_crossings, skyline_deg
+from revani.core.sky.sun_and_moon import direct, local_midnight_s, sky_over, sun_events_of
 from tests.conftest import make_place
 
 iers.conf.auto_download = False

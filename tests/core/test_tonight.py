@@ -1,6 +1,6 @@
 from revani.core.documents import ClockStart, Light, Shot
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.shown.tonight import tonight
 from tests.conftest import make_kit, make_place, make_shot
 

@@ -9,7 +9,7 @@ from revani.core.documents.timing import Timing
 from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import judge
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.sentence import aside
 from revani.core.sky.sun_and_moon import sun_events_of

@@ -2,14 +2,14 @@
 
 import pytest
 
-from revani.core.arming import Booking, against, fastest, free_from, in_the_way, speeds
+from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Light
 from revani.core.documents.timing import Timing
 from revani.core.edit.begin import begun_with
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.tonight import tonight
-from revani.core.watch import Seen, gaps_told, sign_of
+from revani.core.watch.signs import Seen, gaps_told, sign_of
 from tests.conftest import make_kit, make_place, make_shot
 
 GOING = Seen(

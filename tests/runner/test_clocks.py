@@ -12,7 +12,7 @@ import pytest
 from revani.core.documents import ClockStart, Light, Shot
 from revani.core.documents.run import JournalFrame
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.rig import stage
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import Scene

@@ -9,7 +9,7 @@ import pytest
 
 from revani.core.documents import Light, Pace, SunStart
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from tests.conftest import make_kit
 from tests.runs import saved, shot_whole
 

@@ -13,7 +13,7 @@ import pytest
 from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.gcode import LETTERS
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.rig.drivers.gcode_mover import GcodeMover
 from revani.rig.ports import MoverError, Stage
 from revani.rig.stage import StageClock

@@ -8,7 +8,7 @@ import psycopg
 
 from revani.core.documents import ClockStart, Light
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from tests.conftest import Database, Stack, eventually, make_kit
 from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, shot_whole, taken, until_state
 

@@ -15,7 +15,7 @@ import pytest
 
 from revani.core.documents import AfterStart, ClockStart, Light, Move, MoveKey
 from revani.core.documents.timing import Timing
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.units import count
 from tests.conftest import Stack, eventually, make_kit
 from tests.core.moving import moving_kit

@@ -8,9 +8,9 @@ from pydantic import Field
 
 from revani.core.calculators.registry import Answer, Ask, Declination, FNumber, FocalLength, Micrometres, calculator
 from revani.core.light import gathered, moonlit
+from revani.core.optics import star_limits
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import Exact
-from revani.core.rehearsal import night
 
 
 class StarAsk(Ask):
@@ -35,9 +35,9 @@ class StarAnswer(Answer):
 def star_limit(ask: StarAsk) -> StarAnswer:
     """The longest shutter that keeps stars points, by both rules, and how fast they drift."""
     return StarAnswer(
-        rule_500_s=night.rule_500_s(ask.focal_length_mm, ask.crop_factor),
-        npf_s=night.npf_s(ask.focal_length_mm, ask.aperture, ask.pixel_pitch_um, ask.declination_deg),
-        drift_px_per_s=night.drift_px_per_s(ask.focal_length_mm, ask.pixel_pitch_um, ask.declination_deg),
+        rule_500_s=star_limits.rule_500_s(ask.focal_length_mm, ask.crop_factor),
+        npf_s=star_limits.npf_s(ask.focal_length_mm, ask.aperture, ask.pixel_pitch_um, ask.declination_deg),
+        drift_px_per_s=star_limits.drift_px_per_s(ask.focal_length_mm, ask.pixel_pitch_um, ask.declination_deg),
     )
 
 
@@ -56,7 +56,7 @@ class DurationAnswer(Answer):
 @calculator
 def star_trail(ask: TrailAsk) -> DurationAnswer:
     """How long stars take to draw an arc."""
-    return DurationAnswer(duration_s=night.trail_duration_s(ask.arc_deg))
+    return DurationAnswer(duration_s=star_limits.trail_duration_s(ask.arc_deg))
 
 
 class GatheredAsk(Ask):

@@ -15,7 +15,7 @@ from revani.core.documents.timing import Timing
 from revani.core.light.dials import show_shutter
 from revani.core.light.exposing import SCHOOL_NAMES, as_school
 from revani.core.light.firing import fires_itself, modes_for, nearest_interval_s, recording_rates, schools_for
-from revani.core.program import Misfit, Program, compile_shot
+from revani.core.program.compiled import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals, duration, plain_rate
 from revani.core.timing.law import budget_s, ceil_to

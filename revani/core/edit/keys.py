@@ -20,7 +20,7 @@ from revani.core.documents import (
 from revani.core.move.axes import middle_mm, pose_of
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import hyperfocal_mm
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, parse_duration
 

@@ -9,7 +9,7 @@ import numpy as np
 from revani.core.documents import AfterStart, AxisName, MoveKey, Shot, driven_measure
 from revani.core.documents.timing import LONGEST_EVENT_S, MOST_FRAMES
 from revani.core.edit.retime import retimed
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.law import ceil_to
 

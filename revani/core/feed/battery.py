@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from revani.core.documents import Mover
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # Lithium cells, typical data sheets (memory); a measured run time replaces it.
 _COLD_C = (-20.0, -10.0, 0.0, 10.0, 20.0)

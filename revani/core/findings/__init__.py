@@ -12,7 +12,7 @@ from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import feed, fit, frame, length, light, mechanics, move, night, schools, seen, timing
 from revani.core.findings.company import Neighbour, playback_rate_unlike
 from revani.core.findings.finding import WORST_FIRST, Finding, Fix, FixEdit, judge_alone
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
 __all__ = [

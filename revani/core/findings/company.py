@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, named, usable
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import Rate, plain_rate
 
 

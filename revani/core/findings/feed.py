@@ -12,7 +12,7 @@ from revani.core.feed.battery import cold_factor as cold
 from revani.core.feed.card import RESERVE, chapter_count, chapter_duration_s
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.firing import interval_over_s
-from revani.core.program import Program, card_capacity_bytes
+from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.measures import TEMPERATURE
 from revani.core.quantities.units import count, decimals, duration, gigabytes
 

@@ -9,7 +9,7 @@ from typing import Literal
 from revani.core.documents import AfterStart, Document, Shot, Step
 from revani.core.light.exposing import check_settings
 from revani.core.light.firing import check_firing, check_offered
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.pace import solved
 

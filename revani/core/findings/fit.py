@@ -2,7 +2,7 @@
 
 from revani.core.documents import Step
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 
 _STEPS: dict[str, Step] = {"light": "light", "move": "move"}
 

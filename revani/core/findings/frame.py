@@ -9,7 +9,7 @@ from revani.core.findings.light import lit, moment_at
 from revani.core.light.dials import show_shutter
 from revani.core.light.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
 from revani.core.picture.passages import passages
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, in_stops
 from revani.core.timing.start import show_start
 

@@ -11,9 +11,10 @@ from revani.core.edit.slower import milder
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.timing import shortest_possible_s
 from revani.core.light.firing import interval_over_s
-from revani.core.program import Program, Window
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Window
 from revani.core.quantities.units import count, duration
-from revani.core.rehearsal.night import dark_windows
+from revani.core.sky.dark import dark_windows
 from revani.core.timing.law import ceil_to
 
 
@@ -98,8 +99,8 @@ def _starting(shot: Shot, program: Program, at_s: float) -> Shot:
 
 def _dark_of(program: Program) -> Window | None:
     """The dark that shares most with the shot, without a moon where there is one."""
-    moonless = _best(dark_windows(program, program.shot.moonlight_up_to), program)
-    return moonless or _best(dark_windows(program), program)
+    moonless = _best(dark_windows(program.sky, program.shot.moonlight_up_to), program)
+    return moonless or _best(dark_windows(program.sky), program)
 
 
 def _frames_beside(program: Program, window: Window | None) -> float:

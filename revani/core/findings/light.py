@@ -14,7 +14,7 @@ from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
 from revani.core.light.exposing import expose
 from revani.core.light.firing import interval_over_s
-from revani.core.program import Program, compile_shot
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.units import count, duration, in_stops
 from revani.core.sky.sun_and_moon import sun_events_of
 from revani.core.timing.law import budget_s

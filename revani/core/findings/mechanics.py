@@ -9,10 +9,10 @@ from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import show
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.firing import by_the_clock, modes_for
-from revani.core.program import Program
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.measures import WEIGHT
 from revani.core.quantities.units import count, decimals, duration
-from revani.core.sky.sun_and_moon import Array
 
 
 @finding("move", "move.staircase")

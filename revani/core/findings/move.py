@@ -13,7 +13,7 @@ from revani.core.light.firing import interval_over_s
 from revani.core.move.overload import Over, over_speed_or_force
 from revani.core.move.path import driven_units
 from revani.core.optics.focus import distance_of
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, duration
 
 _NEAREST_M = 0.01

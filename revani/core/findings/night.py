@@ -8,9 +8,11 @@ import numpy as np
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import LONGEST_SHUTTER_S, helping, lit
 from revani.core.light.dials import show_shutter
-from revani.core.program import Program
+from revani.core.optics.star_limits import stars_in
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, in_stops
-from revani.core.rehearsal.night import GAP_SHOWS_PX, dark_windows, gap_px, moon_wash_stops, stars_in
+from revani.core.rehearsal.night import GAP_SHOWS_PX, gap_px, moon_wash_stops
+from revani.core.sky.dark import dark_windows
 from revani.core.sky.sun_and_moon import HORIZON_DEG
 
 _WASH_STOPS = 1.0
@@ -122,7 +124,7 @@ def moon_washes_out(program: Program) -> Finding | None:
     first, last = int(np.argmax(up)), program.frame_count - 1 - int(np.argmax(up[::-1]))
     windows = [
         f"{program.local(one.from_s):%H:%M} – {program.local(one.to_s):%H:%M}"
-        for one in dark_windows(program, shot.moonlight_up_to)
+        for one in dark_windows(program.sky, shot.moonlight_up_to)
         if one.to_s > program.start_s - 43_200 and one.from_s < program.end_s + 43_200 and one.to_s - one.from_s > 600
     ]
     return Finding(

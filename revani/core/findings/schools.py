@@ -8,7 +8,7 @@ from revani.core.findings.light import helping, lit
 from revani.core.light.dials import ISOS, marked_iso, show_shutter, true_iso
 from revani.core.light.exposing import as_school, expose
 from revani.core.light.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, in_stops
 
 _STEP_STOPS = 1 / 3

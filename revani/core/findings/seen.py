@@ -13,7 +13,7 @@ from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.move.axes import middle_mm, shifts_px
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import hyperfocal_mm, sharp_limits_m
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import count, decimals, duration
 

@@ -7,7 +7,7 @@ from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import show_shutter
 from revani.core.light.firing import interval_over_s
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, duration, plain_rate
 from revani.core.timing.law import budget_s, shortest_interval_s
 

@@ -11,7 +11,7 @@ from math import log2
 import numpy as np
 from numpy.typing import ArrayLike
 
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # Marked shutter speeds in thirds of a stop, and the power of two that each means.
 _MARKED_SHUTTERS = (

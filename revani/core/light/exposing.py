@@ -10,9 +10,9 @@ from scipy.interpolate import PchipInterpolator
 from revani.core.documents import Light, LightKey, School, Shot
 from revani.core.light.dials import SHUTTERS, ev100, shutter_for, true_aperture, true_iso, true_shutter_s
 from revani.core.light.firmware import Asked, Firmware, Mode
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import plain_rate
-from revani.core.sky.sun_and_moon import Array
 
 BULB_FROM_S = 0.1
 _MARKED_S = np.array([float(shutter) for shutter in SHUTTERS])

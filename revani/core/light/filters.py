@@ -8,7 +8,7 @@ import numpy as np
 from revani.core.documents import Filter, Shot
 from revani.core.light.dials import shutter_for, true_aperture, true_iso
 from revani.core.light.exposing import LightOn
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 from revani.core.timing.start import next_s
 
 # Common practice, no source: unscrewing one in the dark with cold hands.

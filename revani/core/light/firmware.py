@@ -13,7 +13,7 @@ from numpy.typing import ArrayLike
 
 from revani.core.documents import Body, Lens
 from revani.core.light.dials import true_aperture, true_iso, true_shutter_s
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 Mode = Literal["automatic", "aperture priority"]
 

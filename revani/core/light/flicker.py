@@ -5,7 +5,7 @@ from fractions import Fraction
 import numpy as np
 from scipy.ndimage import median_filter
 
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # From memory: over the first many people see it, over the second most do.
 VISIBLE_TO_MANY, VISIBLE_TO_MOST = 0.05, 0.15

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import ArrayLike
 
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # A star gathers no more for a pixel than while it crosses so much (memory).
 CROSSES_PX = 3.0

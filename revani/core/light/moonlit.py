@@ -7,7 +7,7 @@ moon and line of sight both 30° from the zenith and 60° apart, a sky of 21.7 b
 import numpy as np
 from numpy.typing import ArrayLike
 
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 _EXTINCTION = 0.172
 

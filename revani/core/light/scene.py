@@ -10,8 +10,9 @@ from numpy.typing import ArrayLike
 
 from revani.core.documents import Cloud, Light, Place, Reading
 from revani.core.light.dials import ev100, true_aperture, true_iso, true_shutter_s
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array, Sky, sky_over
+from revani.core.sky.sun_and_moon import Sky, sky_over
 
 # Lower end of the altitude range in degrees, then a, b, c, d of log10 E over altitude/90.
 _SUN = (

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from revani.core.documents import Light
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # Common practice, no source: daylight 5,000–5,600 K, a night sky 3,500–4,200 K.
 _DAY_FROM_DEG, _NIGHT_FROM_DEG = 3.0, -9.0

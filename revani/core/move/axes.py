@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Axis, AxisName, Shot, Thing
-from revani.core.move.path import Clock, Path, driven_units, locked_aim_deg, path_of, thing_of
+from revani.core.move.path import Path, driven_units, locked_aim_deg, path_of, thing_of
 from revani.core.optics.projection import bent, ray, seen_from
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array
+from revani.core.timing.moments import ShotClock
 
 _DENSE = 4_000
 _STILL = 1e-9
@@ -121,7 +122,7 @@ class Motion:
         return {name: self.shot.kit.axes[name] for name in self.positions}
 
 
-def motion_of(shot: Shot, clock: Clock) -> Motion | None:
+def motion_of(shot: Shot, clock: ShotClock) -> Motion | None:
     """A shot's move, frame by frame; None where nothing moves. Raises Refusal at the field at fault."""
     path = path_of(shot, clock)
     if path is None:

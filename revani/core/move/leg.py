@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Ease
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # ∫ and greatest slope of the ramps' shapes over 0 … 1: x, and x²(2 − x)² = 4x² − 4x³ + x⁴.
 _LINEAR_AREA, _JERK_AREA = 1 / 2, 8 / 15

@@ -8,7 +8,7 @@ import numpy as np
 from revani.core.documents import Axis, AxisName
 from revani.core.move.axes import Motion
 from revani.core.move.path import driven_units
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 _SLACK = 1.001
 

@@ -15,60 +15,18 @@ from revani.core.documents import (
     AimLock,
     Axis,
     AxisName,
-    ClockStart,
-    FilmTime,
-    FrameNumber,
     Kit,
-    Moment,
     Move,
-    RidgeEvent,
     Shot,
-    SunStart,
     Thing,
 )  # fmt: skip
 from revani.core.move.leg import Leg, ways
 from revani.core.optics.focus import scale_of
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import count, duration
-from revani.core.sky.sun_and_moon import Array, Sky, ridge_crossings
-from revani.core.timing.start import next_s
+from revani.core.timing.moments import ShotClock
 
 _TOGETHER_S = 1e-3
-
-
-@dataclass(frozen=True)
-class Clock:
-    """What the moments of a shot are told by: its start, the times of its frames from there, and its film rate."""
-
-    start_s: float
-    t_s: Array
-    event_s: float
-    film_per_frame_s: float
-    sky: Sky
-
-    def after_s(self, moment: Moment, shot: Shot, path: str) -> float:
-        """Seconds from the start of a moment. Raises Refusal(path) for one outside the shot, or that is not."""
-        if isinstance(moment, FilmTime):
-            film_s = self.t_s.size * self.film_per_frame_s
-            if moment.film_s > film_s + _TOGETHER_S:
-                raise Refusal(path, f"The film lasts {duration(round(film_s, 3))}.", moment.film_s)
-            return self._at_frame(moment.film_s / self.film_per_frame_s)
-        if isinstance(moment, FrameNumber):
-            if moment.number > self.t_s.size:
-                raise Refusal(path, f"The shot has {count(self.t_s.size, 'frame')}.", moment.number)
-            return float(self.t_s[moment.number - 1])
-        if isinstance(moment, RidgeEvent):
-            for event in ridge_crossings(self.sky, shot.place):
-                if event.name == moment.event and 0 <= event.at_s - self.start_s <= self.event_s:
-                    return event.at_s - self.start_s
-            raise Refusal(path, f"The {moment.event} does not happen during this shot.", moment.event)
-        if isinstance(moment, ClockStart | SunStart):
-            return max(next_s(moment, shot.place, self.start_s, path) - self.start_s, 0.0)
-        return moment.after_s
-
-    def _at_frame(self, index: float) -> float:
-        ends = np.append(self.t_s, self.event_s)
-        return float(np.interp(index, np.arange(ends.size), ends))
 
 
 @dataclass(frozen=True)
@@ -211,7 +169,7 @@ class Path:
         return np.array(speeds), np.array(forces)
 
 
-def path_of(shot: Shot, clock: Clock) -> Path | None:
+def path_of(shot: Shot, clock: ShotClock) -> Path | None:
     """The path of a shot's move; None where it has no keys.
 
     Raises Refusal at the key's field for an axis that the rig lacks, for keys at one moment, and for

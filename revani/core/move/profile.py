@@ -6,8 +6,8 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import ArrayLike
 
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array
 
 
 @dataclass(frozen=True)

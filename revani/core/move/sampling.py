@@ -4,8 +4,8 @@ import numpy as np
 
 from revani.core.move.axes import Motion
 from revani.core.move.path import driven_units
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array
 
 # What nobody sees and no rig keeps, in mm, degrees and marks of a lens's scale: finer is not asked for.
 _FINEST = {"mm": 0.005, "deg": 0.001}

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from revani.core.documents import Body, FocusMark
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 # Common practice, no source: a circle of confusion of 1/1500 of the sensor's diagonal.
 _CIRCLE_PART = 1 / 1500

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from revani.core.documents import Projection, Shot
 from revani.core.optics.projection import camera_axes, focal_pixels, project, ray
-from revani.core.sky.sun_and_moon import Array
+from revani.core.quantities.arrays import Array
 
 
 class Lens(NamedTuple):

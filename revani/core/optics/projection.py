@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from revani.core.documents import Projection
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array
 
 
 def field_of_view_deg(size_mm: float, focal_length_mm: float) -> float:

@@ -7,9 +7,10 @@ from numpy.typing import NDArray
 
 from revani.core.optics.lens import lens_of
 from revani.core.optics.projection import direction
-from revani.core.program import Program
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array
+from revani.core.sky.skyline import SUN_RADIUS_DEG, skyline_deg, skyline_points
 from revani.core.sky.stars import galactic_core_directions
-from revani.core.sky.sun_and_moon import SUN_RADIUS_DEG, Array, skyline_deg, skyline_points
 
 Wanderer = Literal["sun", "moon", "galactic core"]
 WANDERERS: tuple[Wanderer, ...] = ("sun", "moon", "galactic core")

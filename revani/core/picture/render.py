@@ -11,8 +11,9 @@ from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Cloud, Thing
 from revani.core.optics.projection import camera_axes, direction, project, seen_from
+from revani.core.quantities.arrays import Array
+from revani.core.sky.skyline import skyline_deg
 from revani.core.sky.stars import sidereal_deg, to_horizon
-from revani.core.sky.sun_and_moon import Array, skyline_deg
 
 Picture = NDArray[np.uint8]
 Floats = NDArray[np.float32]

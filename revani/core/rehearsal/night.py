@@ -1,106 +1,17 @@
 """Stars through a lens: how fast they drift, how long they stay points, how long a trail takes."""
 
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
 
-from revani.core.documents import Shot
 from revani.core.light.dials import shutter_for, true_aperture, true_iso
 from revani.core.light.gathered import sky_stops, star_stops
 from revani.core.light.moonlit import moonlit_nl, nanolamberts
 from revani.core.optics.lens import lens_of
-from revani.core.optics.projection import diagonal_mm, direction
-from revani.core.program import Program, Window, spans
-from revani.core.sky.stars import TURNS_DEG_PER_S, declination_deg
-from revani.core.sky.sun_and_moon import DARK_DEG, HORIZON_DEG, Array
-
-
-def drift_px_per_s(focal_length_mm: float, pixel_pitch_um: float, declination_deg: float) -> float:
-    """Pixels a second that a star moves in the middle of the picture.
-
-    15.041″/s × cos δ (how fast the sky turns) over a plate scale of 206.265 × pitch / focal length ″/px (small angles).
-    """
-    scale = 206.265 * pixel_pitch_um / focal_length_mm
-    return float(3600 * TURNS_DEG_PER_S * np.cos(np.radians(declination_deg)) / scale)
-
-
-def rule_500_s(focal_length_mm: float, crop_factor: float) -> float:
-    """The longest shutter by the "500 rule" (common practice, no source)."""
-    return 500 / (crop_factor * focal_length_mm)
-
-
-def npf_s(focal_length_mm: float, aperture: float, pixel_pitch_um: float, declination_deg: float) -> float:
-    """The longest shutter by the NPF rule of the Société Astronomique du Havre (memory)."""
-    top = 16.856 * aperture + 0.0997 * focal_length_mm + 13.713 * pixel_pitch_um
-    return float(top / (focal_length_mm * np.cos(np.radians(declination_deg))))
-
-
-def trail_duration_s(arc_deg: float) -> float:
-    """How long the sky takes to turn through an arc."""
-    return arc_deg / TURNS_DEG_PER_S
-
-
-@dataclass(frozen=True)
-class Stars:
-    """What a frame's picture does to stars: rules, and how far they move, over the whole picture.
-
-    `drift_px_s` (rows, columns) is how fast a star moves in each part of the picture; `rule_500_s`
-    and `npf_s` are taken where stars move fastest, at the least |declination| in the picture.
-    """
-
-    rule_500_s: float
-    npf_s: float
-    least_declination_deg: float
-    declination_deg: Array
-    drift_px_s: Array
-
-    @property
-    def fastest_px_s(self) -> float:
-        """The fastest drift in the picture."""
-        return float(self.drift_px_s.max())
-
-
-_GRID = 9
-_TURN_S = 1.0
-
-
-def stars_in(shot: Shot) -> Stars:
-    """How stars move across the picture of a shot as it is framed, at 9 × 9 points of it.
-
-    Drift is the way of a projected star over a second, so the corners of a wide lens are right too.
-    """
-    body, place = shot.body, shot.place
-    lens = lens_of(shot)
-    parts = np.linspace(0, 1, _GRID)
-    rays = lens.rays(parts[None, :], parts[:, None])
-    declination = declination_deg(rays, place.latitude_deg)
-    # The sky turns about the pole, from east over the meridian to west.
-    turned = rays @ _turn(place.latitude_deg, TURNS_DEG_PER_S * _TURN_S).T
-    x0, y0, _ = lens.place(rays)
-    x1, y1, _ = lens.place(turned)
-    drift = np.hypot((x1 - x0) * lens.width, (y1 - y0) * lens.height) / _TURN_S
-    least = 0.0 if declination.min() < 0 < declination.max() else float(np.abs(declination).min())
-    pitch_um = body.sensor_width_mm / body.pixels_wide * 1000
-    crop = diagonal_mm(36, 24) / diagonal_mm(body.sensor_width_mm, body.sensor_height_mm)
-    focal = shot.focal_length_mm
-    return Stars(
-        rule_500_s=rule_500_s(focal, crop),
-        npf_s=npf_s(focal, shot.light.aperture, pitch_um, least),
-        least_declination_deg=least,
-        declination_deg=declination,
-        drift_px_s=drift,
-    )
-
-
-def _turn(latitude_deg: float, angle_deg: float) -> Array:
-    """Matrix (3, 3) of the sky's turning about the pole in east, north, up."""
-    lat, a = np.radians(latitude_deg), np.radians(angle_deg)
-    pole = np.array([0.0, np.cos(lat), np.sin(lat)])
-    cross = np.array([[0, -pole[2], pole[1]], [pole[2], 0, -pole[0]], [-pole[1], pole[0], 0]])
-    # Seen from inside, stars go clockwise about the northern pole when it is looked down upon from above.
-    return np.asarray(np.eye(3) - np.sin(a) * cross + (1 - np.cos(a)) * cross @ cross)
-
+from revani.core.optics.projection import direction
+from revani.core.optics.star_limits import stars_in
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array
 
 GAP_SHOWS_PX = 1.5
 """A gap between two frames' trails of more than this shows as a break (memory)."""
@@ -109,21 +20,6 @@ GAP_SHOWS_PX = 1.5
 def gap_px(program: Program) -> Array:
     """How far stars move unseen between a frame's closing and the next one's opening, pixels a frame."""
     return np.asarray((program.slot_s - program.exposures.shutter_s) * stars_in(program.shot).fastest_px_s)
-
-
-def dark_windows(program: Program, moon_up_to: float = 1.0) -> list[Window]:
-    """When the sun is under −18° around the shot; −12° where the night never gets that dark.
-
-    With `moon_up_to` below 1, also only while the moon is down or its disc lit no more than that.
-    """
-    at = np.arange(program.sky.from_s, program.sky.to_s + 1, 60.0)
-    altitude = program.sky.sun(at).altitude_deg
-    limit = DARK_DEG if altitude.min() < DARK_DEG else -12.0
-    dark = altitude < limit
-    if moon_up_to < 1:
-        up = program.sky.moon(at).altitude_deg > HORIZON_DEG
-        dark &= ~(up & (program.sky.moon_illuminated_fraction(at) > moon_up_to))
-    return spans(dark, at)
 
 
 _LOOKS = 60

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from revani.core.program import Program, card_capacity_bytes
+from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.units import count, duration, gigabytes
 
 End = Literal["whole", "battery empty", "card full"]

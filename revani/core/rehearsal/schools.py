@@ -11,7 +11,7 @@ from revani.core.light.exposing import SCHOOL_NAMES, Exposures, as_school, check
 from revani.core.light.firing import check_firing
 from revani.core.light.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
 from revani.core.light.gathered import sky_stops
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, stops
 

@@ -5,7 +5,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import Shot
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.light.firing import by_the_clock, fires_itself
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, plain_rate, stops
 
 

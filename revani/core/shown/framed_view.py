@@ -17,9 +17,10 @@ from revani.core.picture.passages import (
     passages,
     place_in_picture,
 )
-from revani.core.program import Program
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.units import duration
-from revani.core.sky.sun_and_moon import Array, skyline_deg, skyline_points
+from revani.core.sky.skyline import skyline_deg, skyline_points
 
 _AROUND_S = 3 * 3600
 _WAY_POINTS = 160

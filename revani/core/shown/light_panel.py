@@ -9,9 +9,11 @@ from revani.core.findings.light import lit, moment_at
 from revani.core.light.dials import show_shutter
 from revani.core.light.filters import advise
 from revani.core.light.scene import reading_ev100
-from revani.core.program import Program
+from revani.core.optics.star_limits import stars_in, trail_duration_s
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, in_stops, stops
-from revani.core.rehearsal.night import NightWay, dark_windows, night_ways, stars_in, trail_duration_s
+from revani.core.rehearsal.night import NightWay, night_ways
+from revani.core.sky.dark import dark_windows
 
 
 class NightRow(BaseModel):
@@ -69,7 +71,7 @@ def stars_told(program: Program) -> list[str]:
     ]
     windows = [
         f"{program.local(one.from_s):%H:%M} – {program.local(one.to_s):%H:%M}"
-        for one in dark_windows(program, program.shot.moonlight_up_to)
+        for one in dark_windows(program.sky, program.shot.moonlight_up_to)
         if one.to_s - one.from_s > 600
     ]
     part = f"{program.shot.moonlight_up_to:.0%}"

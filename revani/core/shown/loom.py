@@ -17,10 +17,11 @@ from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, t
 from revani.core.light.scene import cloud_band_stops
 from revani.core.move.words import show_position
 from revani.core.picture.render import light_strip, sky_colours
-from revani.core.program import Program, card_capacity_bytes
+from revani.core.program.compiled import Program, card_capacity_bytes
+from revani.core.quantities.arrays import Array, thinned
 from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, stops
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
-from revani.core.sky.sun_and_moon import Array, Sky, SkyEvent
+from revani.core.sky.sun_and_moon import Sky, SkyEvent
 
 MOST_POINTS = 400
 _SKY_STEP_S = 600.0
@@ -161,14 +162,6 @@ class Readout(Lane):
     label: str
     text: str
     tone: Literal["plain", "bad"] = "plain"
-
-
-def thinned(length: int, most: int) -> np.ndarray:
-    """Indices of at most `most` frames, the first and the last among them, evenly spread."""
-    if length <= most:
-        return np.arange(length)
-    # More frames than points, so no two points round to one frame.
-    return np.round(np.linspace(0, length - 1, most)).astype(int)
 
 
 def _rounded(values: Array, digits: int) -> list[float]:

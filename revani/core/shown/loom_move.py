@@ -12,9 +12,9 @@ from revani.core.move.overload import over_speed_or_force
 from revani.core.move.words import show_moment, show_position
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import sharp_limits_m
-from revani.core.program import Program, spans
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array, spans
 from revani.core.quantities.units import duration
-from revani.core.sky.sun_and_moon import Array
 
 
 class Lane(BaseModel):

@@ -10,7 +10,7 @@ from revani.core.light.dials import true_aperture
 from revani.core.move.axes import Pose, pose_of
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import depth_of_field, parallax_px, view_deg
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE, LENGTH
 from revani.core.quantities.units import decimals
 from revani.core.reframe.crop import crop

@@ -13,10 +13,10 @@ from revani.core.documents.run import JournalFrame, RigNote, Run, RunnerSign, Ru
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.light.firing import by_the_clock
 from revani.core.picture.render import light_strip
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration, gigabytes, stops
 from revani.core.shown.loom_move import turning_points
-from revani.core.watch import (
+from revani.core.watch.signs import (
     BATTERY_LOW,
     BATTERY_OUT,
     CARD_LOW_BYTES,

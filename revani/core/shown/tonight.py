@@ -13,11 +13,12 @@ from revani.core.feed import battery as energy
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import Severity
 from revani.core.picture.render import light_strip
-from revani.core.program import Program, spans
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array, spans
 from revani.core.quantities.measures import TEMPERATURE
 from revani.core.quantities.units import gigabytes
 from revani.core.shown.loom import Mark, SkyStrip, Tick
-from revani.core.sky.sun_and_moon import Array, sky_over
+from revani.core.sky.sun_and_moon import sky_over
 
 _BACK_S = 2 * 3600
 _AHEAD_S = 24 * 3600

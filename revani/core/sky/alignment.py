@@ -7,7 +7,8 @@ from numpy.typing import ArrayLike
 from scipy.optimize import minimize_scalar
 
 from revani.core.documents import Place
-from revani.core.sky.sun_and_moon import Array, Sky, sky_over
+from revani.core.quantities.arrays import Array
+from revani.core.sky.sun_and_moon import Sky, sky_over
 
 Luminary = Literal["sun", "moon"]
 _LOOK_S = 120.0

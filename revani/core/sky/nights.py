@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from revani.core.documents import Place
-from revani.core.sky.sun_and_moon import HORIZON_DEG, Array, Sky, sky_over
+from revani.core.quantities.arrays import Array
+from revani.core.sky.sun_and_moon import HORIZON_DEG, Sky, sky_over
 
 _LOOK_S = 60.0
 _EXACT_S = 0.01

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import ArrayLike
 from skyfield.api import Star
 
-from revani.core.sky.sun_and_moon import Array, ephemeris, timescale
+from revani.core.quantities.arrays import Array
+from revani.core.sky.sun_and_moon import ephemeris, timescale
 
 # The galactic centre, Sagittarius A*, J2000 (Reid & Brunthaler, Astrophysical Journal 616 (2004)).
 GALACTIC_CORE_RA_H, GALACTIC_CORE_DEC_DEG = 17.761122, -29.00781

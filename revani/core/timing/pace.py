@@ -13,8 +13,9 @@ import numpy as np
 
 from revani.core.documents import Pace, Shot
 from revani.core.documents.timing import LONGEST_EVENT_S, Timing
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array, sky_over
+from revani.core.sky.sun_and_moon import sky_over
 from revani.core.timing.law import EVEN, Solution, Stretch, solve
 from revani.core.timing.start import next_s, start_s
 

@@ -9,7 +9,8 @@ from zoneinfo import ZoneInfo
 from revani.core.documents import ClockStart, InstantStart, Place, RidgeEvent, Shot, Start, SunEventName, SunStart
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import MINUS, duration, parse_duration
-from revani.core.sky.sun_and_moon import day_event, day_events, local_midnight_s, ridge_crossings, sky_over
+from revani.core.sky.skyline import ridge_crossings
+from revani.core.sky.sun_and_moon import day_event, day_events, local_midnight_s, sky_over
 
 _SUN_EVENTS: tuple[str, ...] = get_args(SunEventName)
 _RIDGE_EVENTS: tuple[str, ...] = get_args(RidgeEvent.model_fields["event"].annotation)

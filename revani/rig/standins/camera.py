@@ -30,8 +30,9 @@ from revani.core.light.firmware import Asked, Firmware
 from revani.core.light.scene import scene_ev100
 from revani.core.light.white_balance import DRIFT_K, automatic_k
 from revani.core.picture.render import Exposure, Picture, View, render
-from revani.core.program import nights_around
-from revani.core.sky.sun_and_moon import Sky, sky_over, skyline_points
+from revani.core.program.compiled import nights_around
+from revani.core.sky.skyline import skyline_points
+from revani.core.sky.sun_and_moon import Sky, sky_over
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
 

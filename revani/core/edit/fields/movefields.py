@@ -25,7 +25,7 @@ from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, read_share, words_field
 from revani.core.move.overload import least_factor
 from revani.core.move.words import key_part, read_key_part, show_key_part
-from revani.core.program import compile_shot
+from revani.core.program.compiled import compile_shot
 from revani.core.quantities.measures import ROOM, chosen
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals

@@ -5,7 +5,7 @@ from math import floor
 from typing import NamedTuple
 
 from revani.core.findings import Finding, judge
-from revani.core.program import Program
+from revani.core.program.compiled import Program
 
 _LEAST_REAL_SLOT_S = 0.08
 _LEAST_REAL_SLACK_S = 0.03

@@ -10,7 +10,6 @@ from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from numpy.typing import NDArray
 
 from revani.core.documents import Place, Shot
 from revani.core.feed import battery as energy
@@ -21,19 +20,14 @@ from revani.core.light.firing import check_firing, check_offered
 from revani.core.light.scene import scene_ev100, scene_offset_stops
 from revani.core.light.white_balance import white_balance_k
 from revani.core.move.axes import Motion, motion_of
-from revani.core.move.path import Clock
+from revani.core.quantities.arrays import Array, Window
 from revani.core.quantities.refusal import Refusal
-from revani.core.sky.sun_and_moon import Array, Sky, SkyEvent, ridge_crossings, sky_over
+from revani.core.sky.skyline import ridge_crossings
+from revani.core.sky.sun_and_moon import Sky, SkyEvent, sky_over
 from revani.core.timing.law import Solution
+from revani.core.timing.moments import ShotClock, clock_of
 from revani.core.timing.pace import solved, stretch_of
 from revani.core.timing.start import start_s
-
-
-class Window(NamedTuple):
-    """A span of time, seconds since 1970 UTC."""
-
-    from_s: float
-    to_s: float
 
 
 class Misfit(NamedTuple):
@@ -116,7 +110,7 @@ class Program:
         return tuple(found)
 
     @property
-    def clock(self) -> Clock:
+    def clock(self) -> ShotClock:
         """What the moments of the shot are told by."""
         return clock_of(self.start_s, self.t_s, self.timing, self.sky)
 
@@ -162,11 +156,6 @@ class Program:
             "battery_left": self.battery_left,
             "card_bytes": self.card_bytes,
         }
-
-
-def clock_of(start_s: float, t_s: Array, timing: Solution, sky: Sky) -> Clock:
-    """The clock of a shot that begins at `start_s` and whose frames are due at `t_s` (n,)."""
-    return Clock(start_s, t_s, float(timing.event_s), float(1 / timing.fps), sky)
 
 
 def compile_shot(shot: Shot) -> Program:
@@ -236,17 +225,6 @@ def _compile(shot: Shot) -> Program:
         card_bytes=(number + 1) * (film_bytes if makes_film else body.bytes_per_frame),
         motion=motion,
     )
-
-
-def spans(holds: NDArray[np.bool_], at_s: Array) -> list[Window]:
-    """The spans of time in which a condition on samples holds, in order."""
-    padded = np.concatenate([[False], holds, [False]])
-    edges = np.flatnonzero(padded[1:] != padded[:-1])
-    last = at_s.size - 1
-    return [
-        Window(float(at_s[begin]), float(at_s[min(end, last)]))
-        for begin, end in zip(edges[::2], edges[1::2], strict=True)
-    ]
 
 
 def nights_around(place: Place, from_s: float, to_s: float) -> Window:

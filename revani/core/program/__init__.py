@@ -1,0 +1,1 @@
+"""The one compile: a shot becomes a row a frame."""

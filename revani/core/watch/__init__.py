@@ -1,0 +1,1 @@
+"""What is known of a run while it goes on, and afterwards."""
