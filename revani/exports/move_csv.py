@@ -5,7 +5,8 @@ import io
 
 import numpy as np
 
-from revani.core.documents import AXES, AfterStart, AxisName, Move, MoveKey, Shot
+from revani.core.documents import AXES, AfterStart, AxisName, MoveKey, Shot
+from revani.core.move.key import key_at
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
@@ -63,11 +64,10 @@ def keys_from_csv(shot: Shot, text: str) -> Shot:
         if not positions or after < 0:
             raise Refusal(f"line {line}", "A key needs a moment from 0 on and one axis at least.", ",".join(row))
         hold = _number(line, "hold_s", cells.get("hold_s", "")) or 0.0
-        keys.append(MoveKey(at=AfterStart(after_s=after), positions=positions, hold_s=max(hold, 0.0)))
+        keys.append(key_at(after, positions, max(hold, 0.0)))
     if not keys:
         raise Refusal("line 2", "There is no key in this file.")
-    move = shot.move or Move.model_validate({})
-    return shot.model_copy(update={"move": move.model_copy(update={"keys": tuple(keys)})})
+    return shot.with_keys(keys)
 
 
 def _number(line: int, name: str, text: str) -> float | None:

@@ -509,7 +509,11 @@ def test_the_move_table_stands_to_scale_and_its_picture_shows_what_the_camera_se
     shot = pass_(things=[KILN.model_dump()], aim={"thing": "Kiln"})
     table = move_table(compile_shot(shot), 300)
     assert table.slider == [0, 1300] and table.travelled == pytest.approx([100, 1100], abs=0.5)
-    assert table.view_deg == pytest.approx(73.74, abs=0.01)
+    left, ahead, right = (np.array(end) - (table.camera_x_mm, 0) for end in table.view)
+    # Half of 73.74° to either side of where it looks, and all three reach the border.
+    turned = [np.degrees(np.arctan2(*end)) for end in (left, ahead, right)]
+    assert turned[1] - turned[0] == pytest.approx(36.87, abs=0.01) == turned[2] - turned[1]
+    assert {round(float(np.hypot(*end))) for end in (left, ahead, right)} == {round(table.extent_mm * 1.1)}
     (board,) = table.boards
     assert (board.left + board.right) / 2 == pytest.approx(0.5, abs=5e-3)
     # h f / (z p): 1.7 m at about 3 m through 24 mm on a sensor 24 mm high.

@@ -114,6 +114,18 @@ def test_battery_and_card_run_down_as_the_kit_says() -> None:
     assert program.card_bytes[-1] == 60_000_000
 
 
+def test_the_card_fills_until_it_is_full_and_the_loom_says_when() -> None:
+    kit = make_kit(body={"bytes_per_frame": 50_000_000})
+    small = kit.model_copy(update={"card": kit.card.model_copy(update={"capacity_gb": 1})})
+    timing = Timing(fps=30, interval_s=30, frame_count=30)
+    program = compile_shot(make_shot(kit=small, timing=timing))
+    full = lanes(program)
+    # 20 frames of 50 MB are 1 GB.
+    assert full.card_full_at_s == program.at_s[19]
+    assert full.frames["card_filled"][9] == 0.5 and full.frames["card_filled"][-1] == 1
+    assert lanes(compile_shot(make_shot(kit=kit, timing=timing))).card_full_at_s is None
+
+
 def test_an_interval_that_cannot_even_store_a_frame_is_refused() -> None:
     with pytest.raises(Refusal) as refusal:
         compile_shot(make_shot(timing=Timing(fps=30, interval_s="0.4", frame_count=10)))

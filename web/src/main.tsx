@@ -4,8 +4,8 @@ import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { Pages } from "./app/pages";
 import { applyTheme, storedTheme, system } from "./app/theme";
+import { Pages } from "./pages";
 
 applyTheme(storedTheme());
 

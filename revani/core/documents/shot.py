@@ -1,5 +1,6 @@
 """A shot: what is planned, with all that is needed to compile it."""
 
+from collections.abc import Iterable
 from datetime import date
 from datetime import date as Day
 from typing import Literal, Self
@@ -13,7 +14,7 @@ from revani.core.documents.kit import Kit
 from revani.core.documents.light import Light, Pace
 from revani.core.documents.mode import Fires, Keeps, Mode
 from revani.core.documents.moment import Start
-from revani.core.documents.move import Move
+from revani.core.documents.move import Move, MoveKey
 from revani.core.documents.place import Place
 from revani.core.documents.timing import Timing
 from revani.core.quantities.measures import Angle, Millimetres, Part
@@ -67,6 +68,11 @@ class Shot(Document):
         if not FIRST_YEAR <= day.year <= LAST_YEAR:
             raise ValueError(f"A date from {FIRST_YEAR} to {LAST_YEAR}, the years of the ephemeris.")
         return day
+
+    def with_keys(self, keys: Iterable[MoveKey]) -> Self:
+        """The same shot, its move with other keys."""
+        move = self.move or Move.model_validate({})
+        return self.model_copy(update={"move": move.model_copy(update={"keys": tuple(keys)})})
 
     def with_move(self, **change: object) -> Self:
         """The shot with other values of its move, which begins empty where there is none. Raises ValidationError."""

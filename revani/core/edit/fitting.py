@@ -225,20 +225,15 @@ def _without_key_fault(shot: Shot, path: str, again: bool) -> tuple[Shot, str]:
     keys, at = list(shot.move.keys), int(index)
     if part[:1] == ["positions"]:
         kept = tuple(key for key in (_without_axis(key, part[1]) for key in keys) if key is not None)
-        return _keyed(shot, kept), f"no key moves {part[1]}"
+        return shot.with_keys(kept), f"no key moves {part[1]}"
     event_s = round(float(solved(shot).event_s), 3)
     ends = AfterStart(after_s=event_s)
     if not again and event_s <= 40_000_000 and keys[at].at != ends:
         keys[at] = keys[at].model_copy(update={"at": ends})
-        return _keyed(shot, tuple(keys)), f"key {at + 1} stands at the end, + {decimals(event_s, 0)} s"
-    return _keyed(shot, (*keys[:at], *keys[at + 1 :])), f"key {at + 1} is left out"
+        return shot.with_keys(keys), f"key {at + 1} stands at the end, + {decimals(event_s, 0)} s"
+    return shot.with_keys((*keys[:at], *keys[at + 1 :])), f"key {at + 1} is left out"
 
 
 def _without_axis(key: MoveKey, axis: str) -> MoveKey | None:
     positions = {name: value for name, value in key.positions.items() if name != axis}
     return key.model_copy(update={"positions": positions}) if positions else None
-
-
-def _keyed(shot: Shot, keys: tuple[MoveKey, ...]) -> Shot:
-    assert shot.move
-    return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})

@@ -18,6 +18,7 @@ from revani.core.documents import (
     Thing,
 )
 from revani.core.move.axes import middle_mm, pose_of
+from revani.core.move.key import key_at, rekeyed
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import hyperfocal_mm
 from revani.core.program.compiled import Program
@@ -87,7 +88,7 @@ def apply_move_edit(program: Program, edit: MoveEdit) -> Shot:
         keys = _duplicated(program, keys, edit.index or 0)
     elif keys:
         keys = _ALL[edit.action](program, keys)
-    return shot.model_copy(update={"move": move.model_copy(update={"keys": tuple(_in_order(program, keys))})})
+    return shot.with_keys(_in_order(program, keys))
 
 
 def _after_s(program: Program, key: MoveKey) -> float:
@@ -121,7 +122,7 @@ def _standing(program: Program, after_s: float) -> dict[AxisName, float]:
 
 def _set(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]:
     after = _inside(program, edit.at_s)
-    positions = {name: round(value, 3) for name, value in edit.positions.items()}
+    positions = dict(edit.positions)
     if edit.action == "aim":
         pose = pose_of(program.shot, {n: np.array(v) for n, v in _standing(program, after).items()}, np.array(after))
         body = program.shot.body
@@ -129,23 +130,23 @@ def _set(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]
         turned = float(pose.heading_deg) - program.shot.framing.heading_deg + np.degrees(np.arctan(edit.across * width))
         lifted = float(pose.tilt_deg) - np.degrees(np.arctan(edit.down * height))
         axes = program.shot.kit.axes
-        positions = {n: round(float(v), 3) for n, v in (("pan", turned), ("tilt", lifted)) if n in axes}
+        positions = {n: float(v) for n, v in (("pan", turned), ("tilt", lifted)) if n in axes}
     if not positions:
-        positions = {name: round(value, 3) for name, value in _standing(program, after).items()}
+        positions = _standing(program, after)
     if not positions:
         name = next(iter(program.shot.kit.axes), None)
         if name is None:
             raise Refusal("move.keys", "No mover is in the kit: choose one first.")
         axis = program.shot.kit.axes[name]
-        positions = {name: round((axis.low + axis.high) / 2, 3)}
+        positions = {name: (axis.low + axis.high) / 2}
     near = float(np.median(program.slot_s)) * _NEAR_PART
     for i, key in enumerate(keys):
         if abs(_after_s(program, key) - after) <= near:
-            keys[i] = key.model_copy(update={"positions": dict(key.positions) | positions})
+            keys[i] = rekeyed(key, positions=positions)
             return keys
     # A new key holds every axis that moves where it stands, so that the rest of the move stays as it is.
-    full = {n: round(v, 3) for n, v in _standing(program, after).items() if _keyed(keys, n)} | positions
-    return [*keys, MoveKey(at=AfterStart(after_s=round(after, 3)), positions=full)]
+    full = {n: v for n, v in _standing(program, after).items() if _keyed(keys, n)} | positions
+    return [*keys, key_at(after, full)]
 
 
 def _pulled(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]:
@@ -189,12 +190,8 @@ def _keyed(keys: list[MoveKey], name: AxisName) -> bool:
 
 
 def _dragged(program: Program, key: MoveKey, edit: MoveEdit) -> MoveKey:
-    change: dict[str, object] = {}
-    if edit.at_s is not None:
-        change["at"] = AfterStart(after_s=round(_inside(program, edit.at_s), 3))
-    if edit.positions:
-        change["positions"] = dict(key.positions) | {n: round(v, 3) for n, v in edit.positions.items()}
-    return key.model_copy(update=change)
+    after = None if edit.at_s is None else _inside(program, edit.at_s)
+    return rekeyed(key, after_s=after, positions=edit.positions)
 
 
 def _duplicated(program: Program, keys: list[MoveKey], index: int) -> list[MoveKey]:
@@ -204,8 +201,7 @@ def _duplicated(program: Program, keys: list[MoveKey], index: int) -> list[MoveK
     until = min(later, default=float(program.timing.event_s))
     if until - after < 1e-3:
         raise Refusal("move.keys", "There is no time left after this key.", index)
-    copy = keys[index].model_copy(update={"at": AfterStart(after_s=round((after + until) / 2, 3)), "hold_s": 0.0})
-    return [*keys, copy]
+    return [*keys, rekeyed(keys[index], after_s=(after + until) / 2, hold_s=0.0)]
 
 
 def _mirrored(_program: Program, keys: list[MoveKey]) -> list[MoveKey]:
@@ -215,10 +211,7 @@ def _mirrored(_program: Program, keys: list[MoveKey]) -> list[MoveKey]:
         for name, value in key.positions.items():
             low, high = ends.get(name, (value, value))
             ends[name] = (min(low, value), max(high, value))
-    return [
-        key.model_copy(update={"positions": {n: round(sum(ends[n]) - v, 3) for n, v in key.positions.items()}})
-        for key in keys
-    ]
+    return [rekeyed(key, positions={n: sum(ends[n]) - v for n, v in key.positions.items()}) for key in keys]
 
 
 def _reversed(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
@@ -226,12 +219,8 @@ def _reversed(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
     arrives = [_after_s(program, key) for key in keys]
     first, last = min(arrives), max(at + key.hold_s for at, key in zip(arrives, keys, strict=True))
     return [
-        key.model_copy(
-            update={
-                "at": AfterStart(after_s=round(first + last - at - key.hold_s, 3)),
-                "arrive": key.leave,
-                "leave": key.arrive,
-            }
+        rekeyed(key, after_s=first + last - at - key.hold_s).model_copy(
+            update={"arrive": key.leave, "leave": key.arrive}
         )
         for at, key in zip(arrives, keys, strict=True)
     ]
@@ -243,9 +232,7 @@ def _stretched(program: Program, keys: list[MoveKey]) -> list[MoveKey]:
     first, last = min(arrives), max(at + key.hold_s for at, key in zip(arrives, keys, strict=True))
     factor = float(program.timing.event_s) / (last - first) if last > first else 0.0
     return [
-        key.model_copy(
-            update={"at": AfterStart(after_s=round((at - first) * factor, 3)), "hold_s": round(key.hold_s * factor, 3)}
-        )
+        rekeyed(key, after_s=(at - first) * factor, hold_s=key.hold_s * factor)
         for at, key in zip(arrives, keys, strict=True)
     ]
 

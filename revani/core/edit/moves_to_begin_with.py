@@ -4,7 +4,8 @@ from collections.abc import Callable
 
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import AfterStart, AimLock, Axis, AxisName, Ease, Move, MoveKey, Shot, Thing
+from revani.core.documents import AXES, AimLock, Axis, AxisName, Move, Shot, Thing
+from revani.core.move.key import key_at
 from revani.core.quantities.measures import LENGTH
 from revani.core.quantities.units import decimals, duration
 from revani.core.timing.pace import solved
@@ -59,9 +60,7 @@ def _way(shot: Shot, axis: AxisName, most: float, seconds: float) -> tuple[float
 
 
 def _key(after_s: float, hold_s: float = 0.0, **positions: float) -> dict[str, object]:
-    at = AfterStart(after_s=round(after_s, 3))
-    key = MoveKey(at=at, positions=positions, hold_s=round(hold_s, 3), arrive=Ease(), leave=Ease())
-    return key.model_dump()
+    return key_at(after_s, {name: positions[name] for name in AXES if name in positions}, hold_s).model_dump()
 
 
 def _pass(shot: Shot, event_s: float) -> Made:

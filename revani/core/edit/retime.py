@@ -5,6 +5,7 @@ from math import floor
 
 from revani.core.documents import AfterStart, MoveKey, Shot
 from revani.core.documents.timing import Timing
+from revani.core.move.key import rekeyed
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration
 from revani.core.timing.law import Solution
@@ -32,10 +33,9 @@ def _move_fitted(shot: Shot) -> Shot:
     def sooner(key: MoveKey) -> MoveKey:
         if not isinstance(key.at, AfterStart):
             return key
-        at = AfterStart(after_s=floor(key.at.after_s * factor * 1000) / 1000)
-        return key.model_copy(update={"at": at, "hold_s": round(key.hold_s * factor, 3)})
+        return rekeyed(key, after_s=floor(key.at.after_s * factor * 1000) / 1000, hold_s=key.hold_s * factor)
 
-    return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": tuple(map(sooner, keys))})})
+    return shot.with_keys(map(sooner, keys))
 
 
 def price(before: Solution, shot: Shot) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 from revani.core.documents import AfterStart, AxisName, MoveKey, Shot, driven_measure
 from revani.core.documents.timing import LONGEST_EVENT_S, MOST_FRAMES
 from revani.core.edit.retime import retimed
+from revani.core.move.key import rekeyed
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.law import ceil_to
@@ -17,9 +18,7 @@ from revani.core.timing.law import ceil_to
 def with_keys(shot: Shot, change: Callable[[MoveKey], MoveKey]) -> Shot:
     """The shot with every key changed."""
     assert shot.move
-    return shot.model_copy(
-        update={"move": shot.move.model_copy(update={"keys": tuple(change(key) for key in shot.move.keys)})}
-    )
+    return shot.with_keys(map(change, shot.move.keys))
 
 
 def show(axis: AxisName, value: float, per: str = "") -> str:
@@ -34,8 +33,7 @@ def narrowed(shot: Shot, axis: AxisName, factor: float) -> Shot:
     def shorter(key: MoveKey) -> MoveKey:
         if axis not in key.positions:
             return key
-        value = round(first + (key.positions[axis] - first) * factor, 3)
-        return key.model_copy(update={"positions": dict(key.positions) | {axis: value}})
+        return rekeyed(key, positions={axis: first + (key.positions[axis] - first) * factor})
 
     return with_keys(shot, shorter)
 
@@ -64,7 +62,7 @@ def slower(program: Program, factor: float) -> Shot | None:
 
     def later(key: MoveKey) -> MoveKey:
         after = key.at.after_s if isinstance(key.at, AfterStart) else 0.0
-        return key.model_copy(update={"at": AfterStart(after_s=round(after * true, 3)), "hold_s": key.hold_s * true})
+        return rekeyed(key, after_s=after * true, hold_s=key.hold_s * true)
 
     return with_keys(longer, later)
 

@@ -4,11 +4,12 @@ from functools import partial
 
 import numpy as np
 
-from revani.core.documents import AfterStart, AxisName
+from revani.core.documents import AxisName
 from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import show
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.firing import by_the_clock, modes_for
+from revani.core.move.key import rekeyed
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.measures import WEIGHT
@@ -203,12 +204,7 @@ def _one_pass(program: Program) -> Fix | None:
     begins, pass_s = program.motion.path.begins_s, program.motion.path.pass_s
     factor = (float(program.timing.event_s) - begins) / pass_s
     keys = [
-        key.model_copy(
-            update={
-                "at": AfterStart(after_s=round(begins + (at - begins) * factor, 3)),
-                "hold_s": round(key.hold_s * factor, 3),
-            }
-        )
+        rekeyed(key, after_s=begins + (at - begins) * factor, hold_s=key.hold_s * factor)
         for key, at in zip(program.shot.move.keys, program.key_moments_s, strict=True)
     ]
     shot = program.shot.with_move(repeat="once", keys=[key.model_dump() for key in keys])

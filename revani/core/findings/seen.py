@@ -11,6 +11,7 @@ from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import milder, narrowable, show, with_keys
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.move.axes import middle_mm, shifts_px
+from revani.core.move.key import rekeyed
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import hyperfocal_mm, sharp_limits_m
 from revani.core.program.compiled import Program
@@ -189,7 +190,7 @@ def subject_out_of_focus(program: Program) -> Finding | None:
     def everywhere(key: MoveKey) -> MoveKey:
         if "focus" not in key.positions:
             return key
-        return key.model_copy(update={"positions": dict(key.positions) | {"focus": round(hyperfocal, 2)}})
+        return rekeyed(key, positions={"focus": round(hyperfocal, 2)})
 
     return Finding(
         severity="fix",

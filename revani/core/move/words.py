@@ -129,4 +129,4 @@ def read_key_part(shot: Shot, index: int, part: str, text: str) -> Shot:
         change = {"positions": positions}
     new = MoveKey.model_validate(key.model_dump() | change)
     keys = (*shot.move.keys[:index], new, *shot.move.keys[index + 1 :])
-    return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})
+    return shot.with_keys(keys)

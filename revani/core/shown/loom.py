@@ -144,7 +144,7 @@ class Lanes(Lane):
     threads: Threads
     film: list[FilmCell]
     frames: dict[str, list[float]]
-    card_capacity_bytes: int
+    card_full_at_s: float | None
     battery_ends: list[Ending]
     cloud_stops: list[float]
     off: bool
@@ -169,7 +169,7 @@ def _rounded(values: Array, digits: int) -> list[float]:
 
 
 _DIGITS = {
-    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "given_ev": 2, "battery_left": 4, "card_bytes": 0,
+    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "given_ev": 2, "battery_left": 4, "card_filled": 4,
     "shutter_stops": 2, "iso_stops": 2, "aperture_stops": 2,
 }  # fmt: skip
 
@@ -177,7 +177,8 @@ _DIGITS = {
 def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lanes:
     """The layers of a program, thinned to at most `most` points each; with speeds and accelerations on demand."""
     light = _light_columns(program)
-    columns = program.columns() | light | {"given_ev": program.exposures.given_ev}
+    filled = np.minimum(program.card_bytes / card_capacity_bytes(program.shot), 1.0)
+    columns = program.columns() | light | {"given_ev": program.exposures.given_ev, "card_filled": filled}
     at = thinned(program.frame_count, most)
     drawn = {name: digits for name, digits in _DIGITS.items() if name not in light or np.ptp(light[name]) > 0}
     frames = {name: _rounded(columns[name][at], digits) for name, digits in drawn.items()}
@@ -198,7 +199,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         threads=_threads(program),
         film=_film(program),
         frames=frames,
-        card_capacity_bytes=card_capacity_bytes(program.shot),
+        card_full_at_s=float(program.at_s[np.argmax(filled >= 1)]) if filled[-1] >= 1 else None,
         battery_ends=[
             Ending(name=one.name, at_s=float(program.at_s[one.ends_at]))
             for one in program.supplies

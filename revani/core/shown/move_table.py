@@ -67,7 +67,8 @@ class Table(Piece):
     `slider` is from and to of the slide's range (None without one), `travelled` of the move;
     `slider_ends` are the ends of the range in words; an inclined slider is as long as it looks from above,
     and `slide_per_mm` is how far the slide goes for a mm there (0 where it stands upright). `heading_deg`
-    is clockwise from straight ahead, `view_deg` the horizontal field of view.
+    is clockwise from straight ahead; `view` is where the left edge, the middle and the right edge of the
+    picture go from the camera, to the border of what is drawn (mm right, mm ahead).
     """
 
     number: int
@@ -77,7 +78,7 @@ class Table(Piece):
     camera_x_mm: float
     slide_per_mm: float
     heading_deg: float
-    view_deg: float
+    view: list[list[float]]
     things: list[Standing]
     aim: str | None
     extent_mm: float
@@ -104,6 +105,7 @@ def move_table(program: Program, number: int) -> Table:
     _, horizon, _ = pose.sees_far(shot, pose.heading_deg - shot.framing.heading_deg, 0.0)
     far = [thing.y_mm for thing in move.things] + [slide.high if slide else 0.0, 2_000.0]
     camera = np.array([float(pose.right_mm), 0.0])
+    extent = max(far) * _BEYOND
     return Table(
         number=number,
         slider=[slide.low * length, slide.high * length] if slide else None,
@@ -112,7 +114,7 @@ def move_table(program: Program, number: int) -> Table:
         camera_x_mm=float(pose.right_mm),
         slide_per_mm=1 / length if length > _UPRIGHT else 0.0,
         heading_deg=round(float(pose.heading_deg - shot.framing.heading_deg), 3),
-        view_deg=view_deg(shot.recording.projection, shot.body.sensor_width_mm, float(pose.focal_mm)) or 360.0,
+        view=_view(shot, pose, extent * _BEYOND),
         things=[
             Standing(
                 name=thing.name, role=thing.role, x_mm=thing.x_mm, y_mm=thing.y_mm, width_mm=thing.width_mm,
@@ -121,7 +123,7 @@ def move_table(program: Program, number: int) -> Table:
             for thing in move.things
         ],
         aim=move.aim.thing if move.aim else None,
-        extent_mm=max(far) * 1.1,
+        extent_mm=extent,
         aspect=shot.body.pixels_wide / shot.body.pixels_high,
         horizon=round(float(horizon), 4),
         boards=[
@@ -134,6 +136,17 @@ def move_table(program: Program, number: int) -> Table:
         crops=_crops(shot),
         told=_told(program, number),
     )  # fmt: skip
+
+
+_BEYOND = 1.1
+
+
+def _view(shot: Shot, pose: Pose, reach_mm: float) -> list[list[float]]:
+    wide = view_deg(shot.recording.projection, shot.body.sensor_width_mm, float(pose.focal_mm)) or 360.0
+    ahead = float(pose.heading_deg) - shot.framing.heading_deg
+    towards = np.radians([ahead - wide / 2, ahead, ahead + wide / 2])
+    across, up = float(pose.right_mm) + np.sin(towards) * reach_mm, np.cos(towards) * reach_mm
+    return [[round(float(x), 1), round(float(y), 1)] for x, y in zip(across, up, strict=True)]
 
 
 _SHAPES = (("16:9", 16, 9), ("1:1", 1, 1), ("9:16", 9, 16))

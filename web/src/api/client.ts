@@ -6,7 +6,12 @@ export type Shot = Schemas["Shot"];
 export type Plan = Schemas["Plan"];
 export type Edit = Schemas["Edit"];
 /** An edit of the sentence, or of what stands at moments of the shot. */
-export type DeskEdit = Edit | Schemas["LightKeyEdit"] | Schemas["MoveEdit"] | Schemas["FixEdit"];
+export type DeskEdit =
+  | Edit
+  | Schemas["LightKeyEdit"]
+  | Schemas["MoveEdit"]
+  | Schemas["CarryEdit"]
+  | Schemas["FixEdit"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 

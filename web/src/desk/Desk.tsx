@@ -5,17 +5,17 @@ import type { DeskEdit, Plan } from "../api/client";
 import { Lost } from "../app/Lost";
 import { Action, StateMark, Waiting } from "../app/parts";
 import { useTitle } from "../app/title";
+import { nearest } from "../draw/scale";
 import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
-import { nearest } from "../loom/scale";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
-import { DialCard } from "./DialCard";
 import { Findings } from "./Findings";
-import { LightPanel } from "./LightPanel";
-import { MovePanel } from "./MovePanel";
+import { DialCard } from "./light/DialCard";
+import { LightPanel } from "./light/LightPanel";
+import { MovePanel } from "./move/MovePanel";
 import { ReadOut } from "./ReadOut";
 import { Sentence } from "./Sentence";
-import { type Sheet, Sheets } from "./Sheets";
+import { type Sheet, Sheets } from "./sheets/Sheets";
 import { type DeskState, useDesk } from "./useDesk";
 
 /** The shot desk: the sentence, the loom and the findings, always together. */

@@ -6,7 +6,7 @@ import { Action, Leads, type Severity, StateMark } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import type { DeskStep } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
-import type { Sheet } from "./Sheets";
+import type { Sheet } from "./sheets/Sheets";
 import type { DeskState } from "./useDesk";
 
 export const STEPS: { step: DeskStep; name: string; key: string; sense: string }[] = [

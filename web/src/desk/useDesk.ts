@@ -124,10 +124,10 @@ export function useDesk(id: string, rates: boolean) {
    * brought to the nearest that can. Returns what was refused, if anything was.
    */
   const put = useCallback(
-    (change: (shot: Shot) => Shot): Promise<FieldFault | null> =>
+    (change: (shot: Shot) => Shot, edits: DeskEdit[] = []): Promise<FieldFault | null> =>
       inOrder(async () => {
         try {
-          const answer = await made((shot) => ({ shot: change(shot), edits: [], fit: true }));
+          const answer = await made((shot) => ({ shot: change(shot), edits, fit: true }));
           if (answer) stand(answer);
           return null;
         } catch (refusal) {

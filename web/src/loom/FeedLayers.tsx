@@ -1,5 +1,5 @@
 import { scaleLinear } from "d3-scale";
-import { band, colour, Label, LayerGround, type LayerProps, layerOf } from "./layer";
+import { band, colour, Label, LayerGround, type LayerProps, layerOf } from "../draw/layer";
 
 /** What is left in the battery: a wedge that ends where the battery does. */
 export const EnergyLayer = layerOf(
@@ -7,15 +7,15 @@ export const EnergyLayer = layerOf(
     const { lanes, scale, top, height, left, right } = props;
     const frames = lanes.frames as Record<string, number[]>;
     const at = frames.at_s ?? [];
-    const left_ = (frames.battery_left ?? []).map((value) => Math.max(value, 0));
+    const rest = frames.battery_left ?? [];
     const y = scaleLinear([0, 1], [top + height - 4, top + 5]);
     return (
       <LayerGround name="Energy" unit="battery left" top={top} height={height} left={left} right={right}>
         <path
           d={band(
             at,
-            left_.map(() => 0),
-            left_,
+            rest.map(() => 0),
+            rest,
             scale,
             y,
           )}
@@ -54,10 +54,9 @@ export const CardLayer = layerOf(
     const { lanes, scale, top, height, left, right } = props;
     const frames = lanes.frames as Record<string, number[]>;
     const at = frames.at_s ?? [];
-    const used = (frames.card_bytes ?? []).map((bytes) => Math.min(bytes / lanes.card_capacity_bytes, 1));
+    const used = frames.card_filled ?? [];
     const y = scaleLinear([0, 1], [top + height - 3, top + 4]);
-    const full = used.findIndex((value) => value >= 1);
-    const fullX = full > 0 ? scale(at[full] ?? 0) : null;
+    const fullX = lanes.card_full_at_s === null ? null : scale(lanes.card_full_at_s);
     return (
       <LayerGround name="Card" unit="filled" top={top} height={height} left={left} right={right}>
         <line x1={left} x2={right} y1={y(1)} y2={y(1)} stroke={colour("line")} strokeDasharray="3 3" />
@@ -91,6 +90,6 @@ export const CardLayer = layerOf(
       </LayerGround>
     );
   },
-  ["card_capacity_bytes"],
-  ["at_s", "card_bytes"],
+  ["card_full_at_s"],
+  ["at_s", "card_filled"],
 );

@@ -10,8 +10,8 @@ import {
   layerOf,
   textWidth,
   trace,
-} from "./layer";
-import { useDrag } from "./useDrag";
+} from "../draw/layer";
+import { useDrag } from "../draw/useDrag";
 
 /** What the layer hands back while something on it is dragged, and when it is let go. */
 export interface LayerEdits {

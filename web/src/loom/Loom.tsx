@@ -1,11 +1,11 @@
 import { Box } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../api/client";
+import { nearest, type Span, wallScale, within } from "../draw/scale";
 import { CardLayer, EnergyLayer } from "./FeedLayers";
 import { type LayerEdits, LightLayer } from "./LightLayer";
 import { MoveLayer, type Rates } from "./MoveLayer";
 import { SkyBand } from "./SkyBand";
-import { nearest, type Span, wallScale, within } from "./scale";
 import { Weave } from "./Weave";
 
 export type DeskStep = "time" | "light" | "move" | "feed";

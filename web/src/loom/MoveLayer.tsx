@@ -1,9 +1,9 @@
 import { scaleLinear } from "d3-scale";
 import { memo } from "react";
 import { moveEdit } from "../api/moveEdit";
+import { band, colour, Label, type LayerProps, trace } from "../draw/layer";
+import { useDrag } from "../draw/useDrag";
 import type { LayerEdits } from "./LightLayer";
-import { band, colour, Label, type LayerProps, trace } from "./layer";
-import { useDrag } from "./useDrag";
 
 type AxisLane = LayerProps["lanes"]["axes"][number];
 /** What is drawn beside positions: nothing, speeds, or accelerations. */

@@ -1,4 +1,4 @@
-import { colour, Label, type LayerProps, layerOf, trace } from "./layer";
+import { colour, Label, type LayerProps, layerOf, trace } from "../draw/layer";
 
 /** The wall clock: its hours, the light of the sky, sun and moon, and when they come and go. */
 export const SkyBand = layerOf(

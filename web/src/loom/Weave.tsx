@@ -1,8 +1,8 @@
 import { scaleLinear } from "d3-scale";
 import { Fragment } from "react";
 import type { Plan } from "../api/client";
-import { colour, Label, trace } from "./layer";
-import type { Scale } from "./scale";
+import { colour, Label, trace } from "../draw/layer";
+import type { Scale } from "../draw/scale";
 
 interface WeaveProps {
   plan: Plan;

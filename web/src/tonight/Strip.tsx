@@ -2,8 +2,8 @@ import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Leads } from "../app/parts";
-import { colour, Label, trace } from "../loom/layer";
-import { wallScale } from "../loom/scale";
+import { colour, Label, trace } from "../draw/layer";
+import { wallScale } from "../draw/scale";
 
 const LEFT = 130;
 const TOP = 26;

@@ -23,6 +23,7 @@ from revani.core.documents import (
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, read_share, words_field
+from revani.core.move.key import rekeyed
 from revani.core.move.overload import least_factor
 from revani.core.move.words import key_part, read_key_part, show_key_part
 from revani.core.program.compiled import compile_shot
@@ -49,16 +50,13 @@ def _key_field(index: int, part: str) -> Field:
         assert shot.move
         key = shot.move.keys[index]
         axis = next((name for name in AXES if name == part), None)
-        change: dict[str, object] = {}
         if axis is not None and axis in key.positions:
-            moved = round(key.positions[axis] + steps * AXIS_MEASURES[axis].nudge, 4)
-            change = {"positions": dict(key.positions) | {axis: moved}}
+            key = rekeyed(key, positions={axis: key.positions[axis] + steps * AXIS_MEASURES[axis].nudge})
         elif part == "at":
-            change = {"at": _later(key.at, shot.place, solved, steps)}
+            key = key.model_copy(update={"at": _later(key.at, shot.place, solved, steps)})
         elif part == "hold":
-            change = {"hold_s": round(max(0.0, key.hold_s + steps * float(solved.interval_s)), 3)}
-        keys = (*shot.move.keys[:index], key.model_copy(update=change), *shot.move.keys[index + 1 :])
-        return shot.model_copy(update={"move": shot.move.model_copy(update={"keys": keys})})
+            key = rekeyed(key, hold_s=max(0.0, key.hold_s + steps * float(solved.interval_s)))
+        return shot.with_keys((*shot.move.keys[:index], key, *shot.move.keys[index + 1 :]))
 
     return Field(
         label,
@@ -130,13 +128,9 @@ def _moments_s(shot: Shot) -> tuple[float, ...]:
 
 def _moved(key: MoveKey, after_s: float, factor: float) -> MoveKey:
     """A key at its place in an event so many times as long; eases that are given in seconds fit again or are soft."""
-    change: dict[str, object] = {
-        "at": AfterStart(after_s=round(after_s * factor, 3)),
-        "hold_s": round(key.hold_s * factor, 3),
-    }
-    if factor < 1:
-        change |= {side: Ease() for side in ("arrive", "leave") if getattr(key, side).s is not None}
-    return key.model_copy(update=change)
+    moved = rekeyed(key, after_s=after_s * factor, hold_s=key.hold_s * factor)
+    soft = {side: Ease() for side in ("arrive", "leave") if getattr(key, side).s is not None}
+    return moved.model_copy(update=soft) if factor < 1 else moved
 
 
 def _read_aim(shot: Shot, text: str) -> Shot:

@@ -1,10 +1,10 @@
 import { Box } from "@chakra-ui/react";
 import { memo } from "react";
-import type { Schemas } from "../api/client";
-import { moveEdit } from "../api/moveEdit";
-import type { LayerEdits } from "../loom/LightLayer";
-import { colour, Label } from "../loom/layer";
-import { useDrag } from "../loom/useDrag";
+import type { Schemas } from "../../api/client";
+import { moveEdit } from "../../api/moveEdit";
+import { colour, Label } from "../../draw/layer";
+import { useDrag } from "../../draw/useDrag";
+import type { LayerEdits } from "../../loom/LightLayer";
 
 type Table = Schemas["Table"];
 
@@ -27,14 +27,10 @@ export function FromAbove({ table, at, edits }: TableProps) {
   const x = (mm: number) => WIDTH / 2 + (mm - (low + high) / 2) * unit;
   const y = (mm: number) => HEIGHT - 40 - mm * unit;
   const camera = table.camera_x_mm;
-  const reach = table.extent_mm * 1.1;
-  const ray = (deg: number) => {
-    const angle = (deg * Math.PI) / 180;
-    return [x(camera + Math.sin(angle) * reach), y(Math.cos(angle) * reach)] as const;
-  };
-  const [leftX, leftY] = ray(table.heading_deg - table.view_deg / 2);
-  const [rightX, rightY] = ray(table.heading_deg + table.view_deg / 2);
-  const [aimX, aimY] = ray(table.heading_deg);
+  const [leftX, leftY, aimX, aimY, rightX, rightY] = table.view.flatMap(([across = 0, ahead = 0]) => [
+    x(across),
+    y(ahead),
+  ]);
   const drag = useDrag(camera, (base, dx, _dy, end) => {
     const edit = moveEdit("set", { at_s: at, positions: { slide: (base + dx / unit) * table.slide_per_mm } });
     if (end) edits.commit(edit);

@@ -1,9 +1,9 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Shot, told } from "../api/client";
-import { Choice, control, Field, Fields } from "../app/Field";
-import { Said } from "../app/parts";
+import { api, type Shot, told } from "../../api/client";
+import { Choice, control, Field, Fields } from "../../app/Field";
+import { Said } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Suggests interval and shutter from what moves: a kind of subject, or a speed at a distance. */

@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import type { Schemas } from "../api/client";
-import { colour, Label } from "../loom/layer";
+import type { Schemas } from "../../api/client";
+import { colour, Label } from "../../draw/layer";
 
 type View = Schemas["FramedView"];
 

@@ -1,13 +1,13 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { memo, useState } from "react";
-import type { Schemas } from "../api/client";
-import { moveEdit } from "../api/moveEdit";
-import { control } from "../app/Field";
-import { Action, Said } from "../app/parts";
-import type { LayerEdits } from "../loom/LightLayer";
+import type { Schemas } from "../../api/client";
+import { moveEdit } from "../../api/moveEdit";
+import { control } from "../../app/Field";
+import { Action, Said } from "../../app/parts";
+import type { LayerEdits } from "../../loom/LightLayer";
+import { Value } from "../Sentence";
+import type { DeskState } from "../useDesk";
 import { Cell, Head } from "./cells";
-import { Value } from "./Sentence";
-import type { DeskState } from "./useDesk";
 
 type Word = Schemas["Word"];
 

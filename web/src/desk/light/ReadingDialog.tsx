@@ -1,9 +1,9 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, Refused, type Shot, told } from "../api/client";
-import { control, Field, Fields } from "../app/Field";
-import { Action, Said } from "../app/parts";
-import { Sheet } from "./Sheet";
+import { api, Refused, type Shot, told } from "../../api/client";
+import { control, Field, Fields } from "../../app/Field";
+import { Action, Said } from "../../app/parts";
+import { Sheet } from "../sheets/Sheet";
 
 const FIELDS = [
   ["clock", "Time", "at the place"],

@@ -1,16 +1,16 @@
 import { lazy, Suspense } from "react";
 import { Route, Routes } from "react-router";
-import { Lost } from "./Lost";
-import { Waiting } from "./parts";
+import { Lost } from "./app/Lost";
+import { Waiting } from "./app/parts";
 
-const Tonight = lazy(() => import("../tonight/Tonight"));
-const Shots = lazy(() => import("../records/Shots"));
-const Kit = lazy(() => import("../records/Kit"));
-const Places = lazy(() => import("../records/Places"));
-const Logbook = lazy(() => import("../records/Logbook"));
-const Desk = lazy(() => import("../desk/Desk"));
-const Run = lazy(() => import("../run/Run"));
-const Review = lazy(() => import("../review/Review"));
+const Tonight = lazy(() => import("./tonight/Tonight"));
+const Shots = lazy(() => import("./records/Shots"));
+const Kit = lazy(() => import("./records/Kit"));
+const Places = lazy(() => import("./records/Places"));
+const Logbook = lazy(() => import("./records/Logbook"));
+const Desk = lazy(() => import("./desk/Desk"));
+const Run = lazy(() => import("./run/Run"));
+const Review = lazy(() => import("./review/Review"));
 
 /** Every address of the interface. */
 export function Pages() {

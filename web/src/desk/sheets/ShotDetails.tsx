@@ -1,19 +1,13 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Shot, told } from "../api/client";
-import { Choice, Entry, Field, Fields } from "../app/Field";
-import { Action, Leads, Said } from "../app/parts";
+import { api, type Schemas, type Shot, told } from "../../api/client";
+import { Choice, Entry, Field, Fields } from "../../app/Field";
+import { Action, Leads, Said } from "../../app/parts";
+import type { DeskState } from "../useDesk";
 import { Sheet } from "./Sheet";
-import type { DeskState } from "./useDesk";
 
 const FIELDS = ["name", "date", "place", "framing.heading_deg", "framing.tilt_deg", "note"];
-
-/** The pieces that come along, with one more or without it. */
-const carried = <T extends { id?: string }>(pieces: T[], piece: T, take: boolean): T[] => {
-  const rest = pieces.filter(({ id }) => id !== piece.id);
-  return take ? [...rest, piece] : rest;
-};
 
 /** What is not in the sentence: name, date, place, kit, and where the camera looks. */
 export function ShotDetails({
@@ -40,6 +34,8 @@ export function ShotDetails({
   const [fault, setFault] = useState<{ field: string; message: string } | null>(null);
   // Changes are made to the shot that stands by then, one after the other: none undoes another.
   const change = async (how: (shot: Shot) => Shot) => setFault(await desk.put(how));
+  const carry = async (piece: Schemas["CarryEdit"]["piece"], take: boolean) =>
+    setFault(await desk.put((now) => now, [{ track: "carry", piece, take }]));
   const put = (part: Partial<Shot>) => change((now) => ({ ...now, ...part }));
   const at = (field: string) =>
     fault && (fault.field === field || fault.field === `shot.${field}`) ? fault.message : undefined;
@@ -48,21 +44,12 @@ export function ShotDetails({
     (gear.data ?? [])
       .filter((one) => one.document.kind === kind)
       .map((one) => [one.id, one.document.name] as const);
-  const choose = (kind: "body" | "lens" | "card") => (id: string) => {
+  const choose = (id: string) => {
     const found = gear.data?.find((one) => one.id === id)?.document;
-    if (found) void change((now) => ({ ...now, kit: { ...now.kit, [kind]: found } }));
+    if (found) void carry(found, true);
   };
   const filters = (gear.data ?? []).flatMap((one) => (one.document.kind === "filter" ? [one.document] : []));
   const movers = (gear.data ?? []).flatMap((one) => (one.document.kind === "mover" ? [one.document] : []));
-  const carry = (filter: (typeof filters)[number], take: boolean) =>
-    void change((now) => ({
-      ...now,
-      kit: { ...now.kit, filters: carried(now.kit.filters ?? [], filter, take) },
-      light: {
-        ...now.light,
-        filters: (now.light.filters ?? []).filter((id) => take || id !== filter.id),
-      },
-    }));
   const frame = (part: Partial<Shot["framing"]>) =>
     void change((now) => ({ ...now, framing: { ...now.framing, ...part } }));
   return (
@@ -88,19 +75,13 @@ export function ShotDetails({
           )}
         </Field>
         <Field label="Body">
-          {(id) => (
-            <Choice id={id} value={shot.kit.body.id} options={pieces("body")} onChoose={choose("body")} />
-          )}
+          {(id) => <Choice id={id} value={shot.kit.body.id} options={pieces("body")} onChoose={choose} />}
         </Field>
         <Field label="Lens">
-          {(id) => (
-            <Choice id={id} value={shot.kit.lens.id} options={pieces("lens")} onChoose={choose("lens")} />
-          )}
+          {(id) => <Choice id={id} value={shot.kit.lens.id} options={pieces("lens")} onChoose={choose} />}
         </Field>
         <Field label="Card">
-          {(id) => (
-            <Choice id={id} value={shot.kit.card.id} options={pieces("card")} onChoose={choose("card")} />
-          )}
+          {(id) => <Choice id={id} value={shot.kit.card.id} options={pieces("card")} onChoose={choose} />}
         </Field>
         <Field label="Looks towards" unit="° from north" fault={at("framing.heading_deg")}>
           {(id) => (
@@ -133,12 +114,7 @@ export function ShotDetails({
         legend="Movers, from the ground up"
         owned={movers}
         carried={shot.kit.movers ?? []}
-        onCarry={(mover, take) =>
-          void change((now) => ({
-            ...now,
-            kit: { ...now.kit, movers: carried(now.kit.movers ?? [], mover, take) },
-          }))
-        }
+        onCarry={carry}
       />
       <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
         <input
@@ -176,7 +152,7 @@ function Carried<T extends { id?: string; name: string }>(props: {
   legend: string;
   owned: T[];
   carried: { id?: string }[];
-  onCarry: (piece: T, take: boolean) => void;
+  onCarry: (piece: T, take: boolean) => Promise<void>;
 }) {
   const { legend, owned, carried, onCarry } = props;
   return (
@@ -189,7 +165,7 @@ function Carried<T extends { id?: string; name: string }>(props: {
         const comes = carried.some(({ id }) => id === one.id);
         return (
           <chakra.label key={one.id} display="inline-flex" gap="2" alignItems="center" minH="9" mr="4">
-            <input type="checkbox" checked={comes} onChange={() => onCarry(one, !comes)} />
+            <input type="checkbox" checked={comes} onChange={() => void onCarry(one, !comes)} />
             {one.name}
           </chakra.label>
         );

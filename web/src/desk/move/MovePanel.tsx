@@ -1,16 +1,16 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useRef, useState } from "react";
-import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
-import { moveEdit } from "../api/moveEdit";
-import { Action, Panel, Said } from "../app/parts";
-import type { LayerEdits } from "../loom/LightLayer";
-import { useOnceQuiet } from "./asking";
+import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../../api/client";
+import { moveEdit } from "../../api/moveEdit";
+import { Action, Panel, Said } from "../../app/parts";
+import type { LayerEdits } from "../../loom/LightLayer";
+import { useOnceQuiet } from "../asking";
+import { Value } from "../Sentence";
+import type { DeskState } from "../useDesk";
 import { Cell, Head } from "./cells";
 import { MoveTable } from "./MoveTable";
-import { Value } from "./Sentence";
 import { Things } from "./Things";
-import type { DeskState } from "./useDesk";
 
 type PanelOf = Schemas["MovePanel"];
 type MoveEdit = Schemas["MoveEdit"];

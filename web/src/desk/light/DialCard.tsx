@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, type Plan, told } from "../api/client";
-import { Action, Panel } from "../app/parts";
+import { api, type Plan, told } from "../../api/client";
+import { Action, Panel } from "../../app/parts";
 
 /** What is set on a body that nobody is linked to, in the order in which it is dialled; nothing where Revani sets it. */
 export function DialCard({ plan }: { plan: Plan }) {

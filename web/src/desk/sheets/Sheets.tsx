@@ -1,11 +1,11 @@
 import { memo } from "react";
-import type { Shot } from "../api/client";
+import type { Shot } from "../../api/client";
+import { ReadingDialog } from "../light/ReadingDialog";
+import type { DeskState } from "../useDesk";
 import { ArmDialog } from "./ArmDialog";
-import { ReadingDialog } from "./ReadingDialog";
 import { Shortcuts } from "./Shortcuts";
 import { ShotDetails } from "./ShotDetails";
 import { SubjectDialog } from "./SubjectDialog";
-import type { DeskState } from "./useDesk";
 
 /** What can lie open on the desk. */
 export type Sheet = "details" | "keys" | "subject" | "reading" | "run";

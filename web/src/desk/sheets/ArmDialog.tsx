@@ -2,9 +2,9 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, told } from "../api/client";
-import { Choice, Field } from "../app/Field";
-import { Action, Said, StateMark } from "../app/parts";
+import { api, told } from "../../api/client";
+import { Choice, Field } from "../../app/Field";
+import { Action, Said, StateMark } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Leaves the shot to the rig: now, or as planned; simulated gear may go faster than the clock. */

@@ -1,8 +1,8 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { api, type Plan, type Schemas, type Shot, told } from "../api/client";
-import { Action, Panel } from "../app/parts";
-import { useOnceQuiet } from "./asking";
-import { FramedView } from "./FramedView";
+import { api, type Plan, type Schemas, type Shot, told } from "../../api/client";
+import { Action, Panel } from "../../app/parts";
+import { useOnceQuiet } from "../asking";
+import { FramedView } from "../move/FramedView";
 
 type Panel_ = Schemas["LightPanel"];
 type School = Schemas["SchoolOutcome"];
