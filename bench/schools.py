@@ -4,6 +4,7 @@ from bench.compiling import _bare, _forget_sky, _serial
 from bench.table import Row, median_s
 from revani.core.documents.timing import Timing
 from revani.core.program.compiled import compile_shot
+from revani.core.rehearsal.outputs import compare_outputs
 from revani.core.rehearsal.schools import compare_schools
 from tests.conftest import make_shot
 
@@ -22,8 +23,11 @@ def rows() -> list[Row]:
     compile_shot(_shot())
     alone = median_s(lambda: compile_shot(_shot()), prepare=_forget_sky, runs=9)
     compared = median_s(lambda: compare_schools(compile_shot(_shot())), prepare=_forget_sky, runs=9)
+    program = compile_shot(_shot())
+    outputs = median_s(lambda: compare_outputs(program), runs=9)
     detail = f"{compared * 1000:.1f} ms / {alone * 1000:.1f} ms"
     return [
         Row("compile + five schools, 10,000 frames, new sky / compile alone", compared / alone, 3, detail=detail),
+        Row("outputs compared / that", outputs / compared, 0.3, detail=f"{outputs * 1000:.2f} ms"),
         Row("the same / bare sun and moon of 256 instants", compared / bare, 4, detail=f"bare {bare * 1000:.1f} ms"),
     ]

@@ -19,6 +19,7 @@ from revani.core.light.scene import check_reading
 from revani.core.program.compiled import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import Outcome, rehearse
+from revani.core.rehearsal.outputs import Output, compare_outputs
 from revani.core.rehearsal.schools import SchoolOutcome, compare_schools
 from revani.core.shown.dial_card import DialRow, dial_card
 from revani.core.shown.framed_view import FramedView, framed_view
@@ -212,6 +213,12 @@ def light_panel(ask: FrameAsk) -> LightPanel:
         view=framed_view(program, number),
         reading=reading_told(program),
     )
+
+
+@router.post("/outputs")
+def outputs(shot: Shot) -> list[Output]:
+    """What can come out of the shot, side by side."""
+    return list(compare_outputs(compile_fitted(shot)))
 
 
 class ReadingAsk(BaseModel):

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from revani.core.documents import Axis, AxisName, Cloud, Framing, Kit, Place, Thing
+from revani.core.documents import Axis, AxisName, Cloud, Framing, Kit, Place, Projection, Thing
 from revani.core.light.firmware import Mode
 from revani.rig.stage import StageClock
 
@@ -37,6 +37,7 @@ class Scene(Message):
     clock: StageClock
     nd_stops: float = 0.0
     nd_off_s: float | None = None
+    projection: Projection = "straight"
     things: tuple[Thing, ...] = ()
     fence: int = 0
 
@@ -46,7 +47,8 @@ class CameraSettings(Message):
 
     In an automatic mode `aperture` is where the body begins and `iso` the floor of its ISO; it
     chooses from there to `iso_ceiling`, and no shutter that its own interval timer, set to
-    `interval_s`, leaves no room for.
+    `interval_s`, leaves no room for. `held_times` is how often the shutter's time is spent on a frame: with a dark
+    frame after it, or with a bracket about it.
     """
 
     shutter_s: float
@@ -58,6 +60,7 @@ class CameraSettings(Message):
     iso_ceiling: float | None = None
     compensation_stops: float = 0.0
     interval_s: float | None = None
+    held_times: float = 1.0
 
 
 class CameraStatus(Message):

@@ -352,7 +352,7 @@ def _scene(run: TakenUp, program: Program, clock: StageClock) -> Scene:
     shot = program.shot
     return Scene(
         label=str(run.id), kit=shot.kit.model_copy(update={"body": shot.body}), place=shot.place,
-        framing=shot.framing, cloud=shot.light.cloud,
+        framing=shot.framing, cloud=shot.light.cloud, projection=shot.recording.projection,
         scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
         nd_off_s=off_at_s(shot, program.start_s), things=shot.move.things if shot.move else (), fence=run.fence,
     )  # fmt: skip

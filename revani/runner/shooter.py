@@ -266,7 +266,8 @@ class Shooter(threading.Thread):
         """Real seconds that a frame may need: the longest shutter that the camera may choose, and its storing."""
         at, light = min(number, self._program.frame_count) - 1, self._program.shot.light
         shutter_s = float(self._program.slot_s[at] if light.automatic else self._program.exposures.shutter_s[at])
-        return (shutter_s + float(self._program.shot.body.overhead_s)) / self._clock.speed
+        shot = self._program.shot
+        return (shutter_s * float(shot.held_times) + float(shot.body.overhead_s)) / self._clock.speed
 
     def _due_s(self, number: int) -> float:
         return float(self._program.at_s[number - 1])
@@ -279,6 +280,7 @@ class Shooter(threading.Thread):
             iso=float(program.exposures.iso[at]),
             white_balance_k=round(float(program.white_balance_k[at])),
             automatic_white_balance=light.white_balance == "automatic",
+            held_times=float(program.shot.held_times),
         )
         if not light.automatic:
             return settings

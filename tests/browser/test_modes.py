@@ -75,3 +75,38 @@ def test_a_table_of_modes_is_typed_row_by_row(page: Page, client: httpx.Client) 
     (mode,) = kept["modes"]
     assert (mode["name"], mode["pixels_wide"], mode["intervals"]) == ("Night photo", 4000, [5, 10, 30])
     assert (mode["projection"], mode["raw"], mode["manual"]) == ("equidistant", False, True)
+
+
+def test_what_comes_out_is_compared_and_chosen_with_one_press(page: Page, client: httpx.Client) -> None:
+    lapse = Mode(name="Lapse", makes="own lapse film", raw=False, pixels_wide=3840, pixels_high=2160, intervals=(2, 5))
+    kit = make_kit(body={"modes": (STILLS, lapse), "overhead_s": "0.4", "minimum_interval_s": 1, "bulb": False})
+    id = new_shot(
+        client, name="Either way", kit=kit, timing=Timing(fps=30, interval_s=5, frame_count=300),
+        light=Light(school="automatic", aperture=2.8, iso_ceiling=1600), start=ClockStart(time="20:00"),
+    )  # fmt: skip
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "300 frames")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("4")
+    page.wait(lambda d: "chosen" in d.find_element(By.CSS_SELECTOR, "[data-output=raw]").text)
+    page.click('[data-output="its own film"] button')
+    page.wait(lambda d: "chosen" in d.find_element(By.CSS_SELECTOR, '[data-output="its own film"]').text)
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["fires"] == "own lapse film")
+    page.click("[data-output=JPEG] button")
+    page.wait(lambda d: "chosen" in d.find_element(By.CSS_SELECTOR, "[data-output=JPEG]").text)
+    document = page.wait(
+        lambda _: (now := client.get(f"/api/shots/{id}").json()["document"])["keeps"] == "JPEG" and now
+    )
+    assert (document["fires"], document["mode"]) == ("own timer", "Interval")
+
+
+def test_decisions_on_the_body_are_words_and_have_consequences(page: Page, client: httpx.Client) -> None:
+    id = new_shot(client, name="Decided", timing=Timing(fps=30, interval_s=5, frame_count=300))
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "300 frames")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("4")
+    choose(page, "take.focus", "single")
+    page.wait(lambda d: "hunts from frame to frame" in d.find_element(By.CSS_SELECTOR, "[data-testid=findings]").text)
+    page.wait(lambda d: d.find_element(By.XPATH, "//button[contains(., 'Focus by hand')]").click() is None)
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["take"]["focus"] == "manual")
+    page.write("take.codec", "10 bit", leave=Keys.TAB)
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["take"]["codec"] == "10 bit")

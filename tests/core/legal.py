@@ -7,7 +7,9 @@ from uuid import UUID
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from revani.core.documents import AXES, Shot, SunEventName
+from revani.core.documents import AXES, Fires, Shot, SunEventName
+from revani.core.documents.mode import Keeps
+from revani.core.documents.take import Focus, Sound, Stabilising, Use
 
 _SOON = st.dates(date(2026, 1, 1), date(2027, 12, 31))
 _ANY_DAY = st.sampled_from(
@@ -49,6 +51,21 @@ _PLACES = st.fixed_dictionaries(
         "window": st.sampled_from([None, {"opens": "19:00", "closes": "05:00"}, {"opens": "08:00", "closes": "08:00"}]),
     }
 )  # fmt: skip
+_MODES = [
+    {"name": "Still", "forgets": "its interval", "intervals": ["1/2", 5, 30, 60]},
+    {"name": "Lapse", "makes": "own lapse film", "raw": False, "intervals": [1, 30], "lengths": [600, 7_200],
+     "film_mbps": 60, "chapter_gb": 0.1, "projection": "equidistant"},
+    {"name": "Film", "makes": "film", "raw": False, "rates": [24, 25, 30], "chapter_gb": 4, "crop": 0.1, "part": 0.8},
+    {"name": "Slow", "makes": "film", "raw": False, "rates": [120, 240], "tracks": False, "afar": False},
+]  # fmt: skip
+_TAKES = st.fixed_dictionaries(
+    {
+        "focus": st.sampled_from(get_args(Focus)), "stabilising": st.sampled_from(get_args(Stabilising)),
+        "brackets": st.sampled_from([1, 1, 3, 9]), "bracket_stops": st.sampled_from([1 / 3, 2.0, 4.0]),
+        "sound": st.sampled_from(get_args(Sound)), "level_dbfs": st.sampled_from([-60.0, -9.0, 0.0]),
+        "use": st.sampled_from(get_args(Use)), "dewarp": st.booleans(), "upright": st.booleans(),
+    }
+)  # fmt: skip
 _BODIES = st.fixed_dictionaries(
     {
         "name": st.just("Body"),
@@ -71,6 +88,7 @@ _BODIES = st.fixed_dictionaries(
         "frame_j": st.sampled_from([0.0, 6.0, 10_000.0]),
         "film_mbps": st.sampled_from([1.0, 100.0, 20_000.0]),
         "reports_recording": st.booleans(),
+        "modes": st.sampled_from([[], [], _MODES]),
     }
 )
 _LENSES = st.sampled_from(
@@ -192,6 +210,10 @@ def legal_shots(draw: st.DrawFn) -> Shot:
             "needs_dark": draw(st.booleans()),
             "trails": draw(st.booleans()),
             "moonlight_up_to": draw(st.sampled_from([0.0, 0.25, 1.0])),
+            "fires": draw(st.sampled_from(["linked", "linked", *get_args(Fires)])),
+            "keeps": draw(st.sampled_from(get_args(Keeps))),
+            "mode": draw(st.sampled_from(["", "", "Still", "Lapse", "Film", "Slow"])),
+            "take": draw(_TAKES),
             "kit": {
                 "body": draw(_BODIES), "lens": draw(_LENSES), "card": draw(_CARDS), "filters": [_FILTER],
                 "movers": draw(st.one_of(st.just([]), _movers().map(lambda one: [one]))),

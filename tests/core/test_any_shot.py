@@ -15,7 +15,9 @@ from revani.core.findings.finding import WORST_FIRST
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import rehearse
+from revani.core.rehearsal.outputs import compare_outputs
 from revani.core.rehearsal.schools import compare_schools
+from revani.core.shown.dial_card import dial_card
 from revani.core.shown.loom import lanes, readout
 from revani.core.shown.sentence import aside, sentence
 from revani.exports.findings import findings_json
@@ -46,6 +48,9 @@ def every_number_is_finite(shot: Shot, program: Program, said: tuple[Finding, ..
     finite(rehearse(program).model_dump_json())
     for outcome in compare_schools(program):
         finite(outcome.model_dump_json())
+    for output in compare_outputs(program):
+        finite(output.model_dump_json())
+    assert bool(dial_card(program)) == (program.shot.fires != "linked")
     for number in (1, program.frame_count):
         assert readout(program, number)
     assert sentence(shot, program.timing) and aside(shot, program.timing)

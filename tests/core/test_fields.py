@@ -80,19 +80,19 @@ def test_a_nudge_moves_it_there_and_back_and_leaves_a_shot_that_can_be_planned(n
     assert Shot.model_validate_json(up.model_dump_json()) == up
     field = field_of(name, rich())
     assert field
-    if field.choices_for(rich()):
-        assert shown(up, name) in field.choices_for(rich()) and shown(up, name) != shown(rich(), name)
+    if field.choices_for(rich(), solved(rich())):
+        assert shown(up, name) in field.choices_for(rich(), solved(rich())) and shown(up, name) != shown(rich(), name)
         return
     # Once it stands on a step, a step up and a step down lead back there.
     higher = apply_edit(up, Edit(field=name, nudge=1))
     assert shown(apply_edit(higher, Edit(field=name, nudge=-1)), name) == shown(up, name)
 
 
-@pytest.mark.parametrize("name", [name for name in NAMES if field_of(name, rich()).choices_for(rich())])  # type: ignore[union-attr]
+@pytest.mark.parametrize("name", [name for name in NAMES if field_of(name, rich()).choices_for(rich(), solved(rich()))])  # type: ignore[union-attr]
 def test_a_choice_takes_each_of_its_words_and_no_other(name: str) -> None:
     field = field_of(name, rich())
     assert field
-    for word in field.choices_for(rich()):
+    for word in field.choices_for(rich(), solved(rich())):
         assert shown(apply_edit(rich(), Edit(field=name, text=word)), name) == word
     with pytest.raises(Refusal, match="Choose one of") as refused:
         apply_edit(rich(), Edit(field=name, text="otherwise"))

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from revani.core.documents import Body, Light, Mode, Shot
+from revani.core.documents import Body, Light, Shot
+from revani.core.documents.gear import Usage
 from revani.core.documents.timing import Timing
 from revani.core.edit.apply import Edit, apply_edit
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
-from revani.core.findings import Finding, judge
 from revani.core.light.dials import ev100
 from revani.core.light.firing import schools_for
 from revani.core.move.axes import pose_of
@@ -27,35 +27,14 @@ from revani.core.shown.records import worded
 from revani.core.shown.sentence import aside, sentence
 from tests.conftest import make_kit, make_shot
 from tests.core.moving import key, moving_kit
-
-STILLS = Mode(name="Stills", pixels_wide=4000, pixels_high=3000, intervals=(1, 2, 5, 10, 30))
-NIGHT = Mode(name="Night", pixels_wide=4000, pixels_high=3000, intervals=(4, 10, 30, 60), projection="equidistant",
-             manual=False, raw=False, automatic_shutter_max_s=30, forgets="its interval")  # fmt: skip
-LAPSE = Mode(name="Lapse", makes="own lapse film", pixels_wide=3840, pixels_high=2160, raw=False,
-             intervals=(2, 10), lengths=(600, 3600))  # fmt: skip
-FILM = Mode(name="Film", makes="film", pixels_wide=3840, pixels_high=2160, part=0.9, crop=0.1, rates=(25, 30),
-            film_mbps=60, drain_w=3)  # fmt: skip
-
-
-def small(**change: object) -> dict[str, object]:
-    return {
-        "sensor_width_mm": 6.17, "sensor_height_mm": 4.63, "pixels_wide": 4000, "pixels_high": 3000, "bulb": False,
-        "minimum_interval_s": "0.5", "overhead_s": "0.4", "modes": (STILLS, NIGHT, LAPSE, FILM), "iso_max": 64_000,
-    } | change  # fmt: skip
-
-
-def shot_of(**change: object) -> Shot:
-    lens = {"focal_length_min_mm": 3, "focal_length_max_mm": 3}
-    values = {"kit": make_kit(body=small(), lens=lens), "timing": Timing(fps=30, interval_s=10, frame_count=60)}
-    light = Light(school="automatic", aperture=2.8, iso=100, iso_ceiling=3200)
-    return make_shot(**(values | {"light": light, "fires": "own timer"} | change))
+from tests.core.small import FILM, LAPSE, STILLS, film, shot_of, small, told
 
 
 def test_a_body_without_a_table_compiles_as_it_always_did() -> None:
     shot = make_shot()
     assert shot.body == shot.kit.body and len(shot.kit.body.table) == 1
     document = shot.model_dump(mode="json")
-    for new in ("fires", "mode", "keeps"):
+    for new in ("fires", "mode", "keeps", "take"):
         del document[new]
     old, now = compile_shot(Shot.model_validate(document)), compile_shot(shot)
     assert all(np.array_equal(old.columns()[name], column) for name, column in now.columns().items())
@@ -63,13 +42,15 @@ def test_a_body_without_a_table_compiles_as_it_always_did() -> None:
 
 def test_pixels_sensor_shutter_bit_rate_and_drain_are_those_of_the_mode() -> None:
     body = Body.model_validate({"name": "B"} | small(battery_wh=10, film_mbps=100))
-    used = body.used("Film")
+    used = body.used(Usage("Film", stabilised=True))
     assert (used.pixels_wide, used.pixels_high, used.film_mbps, used.film_w) == (3840, 2160, 60, 3)
     # Nine tenths of the sensor's width, a tenth of that taken by stabilising, in the shape of the picture.
     assert used.sensor_width_mm == pytest.approx(6.17 * 0.81)
     assert used.sensor_height_mm == pytest.approx(6.17 * 0.81 * 9 / 16)
-    assert body.used("Night").automatic_shutter_max_s == 30 and body.used("nowhere") == body
-    assert body.used("Stills", "both").bytes_per_frame == body.bytes_per_frame + body.jpeg_bytes
+    # What is not steadied is as wide as the sensor's part.
+    assert body.used(Usage("Film")).sensor_width_mm == pytest.approx(6.17 * 0.9)
+    assert body.used(Usage("Night")).automatic_shutter_max_s == 30 and body.used(Usage("nowhere")) == body
+    assert body.used(Usage("Stills", "both")).bytes_per_frame == body.bytes_per_frame + body.jpeg_bytes
 
 
 def test_a_fisheye_mode_bends_finder_stars_and_move_table_alike() -> None:
@@ -189,10 +170,6 @@ def test_a_table_of_modes_is_typed_row_by_row_and_comes_back_as_it_was() -> None
         Body.model_validate({"name": "B", "modes": [STILLS.model_dump(), STILLS.model_dump()]})
 
 
-def told(program: Program, id: str) -> Finding | None:
-    return next((one for one in judge(program) if one.id == id), None)
-
-
 def night(ceiling: int) -> Program:
     """A night alone, dark from the first frame to the last: an ISO-first body, automatic, a frame every 30 s."""
     light = Light(school="automatic", aperture=2.8, iso=100, iso_ceiling=ceiling)
@@ -264,14 +241,6 @@ def test_who_fires_and_the_mode_are_words_of_the_shot() -> None:
     with pytest.raises(Refusal) as refused:
         apply_edit(shot, Edit(field="mode", text="Film"))
     assert "Stills, Night" in refused.value.allowed
-
-
-def film(**change: object) -> Shot:
-    """A film at speed, without a mover: twelve minutes by day."""
-    timing = Timing.model_validate({"fps": 30, "interval_s": "1/30", "event_s": 720})
-    values = {"fires": "linked", "mode": "Film", "timing": timing, "move": {"kind": "live"}, "keeps": "raw"}
-    light = Light(school="fixed", aperture=2.8, shutter_s="1/60", iso=200)
-    return shot_of(**(values | {"light": light, "start": {"by": "clock", "time": "12:00"}} | change))
 
 
 def test_a_film_at_speed_needs_no_mover_and_says_what_it_is() -> None:

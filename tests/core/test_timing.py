@@ -175,7 +175,7 @@ def test_a_typed_event_is_kept_and_the_film_with_it(timing: Timing, seconds: Fra
 def test_the_announced_interval_is_on_the_tick_and_under_one_tick_too_long(
     shutter: Fraction, overhead: Fraction, dark: bool, travel: Fraction, tick: Fraction
 ) -> None:
-    need = budget_s(shutter, overhead, dark, travel)
+    need = budget_s(shutter, overhead, 2 if dark else 1, travel)
     announced = shortest_interval_s(Fraction(1, 2), need, tick)
     assert (announced / tick).denominator == 1
     assert announced >= need

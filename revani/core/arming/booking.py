@@ -24,7 +24,7 @@ def fastest(program: Program) -> float:
     """The speed of the stage clock at which simulated gear still keeps up, link and picture included."""
     if program.shot.live:
         return _FASTEST_FILM
-    busy = program.exposures.shutter_s + float(program.shot.body.overhead_s)
+    busy = program.exposures.shutter_s * float(program.shot.held_times) + float(program.shot.body.overhead_s)
     if program.motion is not None:
         # Every step of the rig is a few questions more, and a wait until it is settled.
         busy = busy + program.motion.travel_s + program.motion.settle_s

@@ -28,6 +28,7 @@ from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mov
 from revani.core.documents.place import HorizonPoint, Place, Window
 from revani.core.documents.said import said
 from revani.core.documents.shot import Framing, Shot
+from revani.core.documents.take import Take
 
 __all__ = [
     "AXES",
@@ -81,6 +82,7 @@ __all__ = [
     "Step",
     "SunEventName",
     "SunStart",
+    "Take",
     "Thing",
     "TimeOfDay",
     "Window",

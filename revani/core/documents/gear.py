@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from fractions import Fraction
 from functools import lru_cache
 from math import log
-from typing import Any, ClassVar, Literal, TypeVar
+from typing import Any, ClassVar, Literal, NamedTuple, TypeVar
 
 from pydantic import Field, ValidationInfo, field_validator
 
@@ -136,9 +136,9 @@ class Body(Gear):
         """A mode by its name, the first where none is named; None where there is none of that name."""
         return next((mode for mode in self.table if not name or mode.name == name), None)
 
-    def used(self, mode: str = "", keeps: Keeps = "raw") -> "Body":
-        """The body as it is in a mode, a frame as large as what is kept of it; without a table as it stands."""
-        return _used(self, mode, keeps) if self.modes or keeps != "raw" else self
+    def used(self, how: "Usage") -> "Body":
+        """The body as it is used, a frame as large and as dear as what is taken and kept of it."""
+        return _used(self, how) if self.modes or how != Usage(how.mode) else self
 
     def in_short(self, words: Mapping[str, str]) -> str:
         """Its chief figures."""
@@ -159,11 +159,35 @@ class Body(Gear):
 OWN_MODE = "as it is"
 
 
+class Usage(NamedTuple):
+    """How a body is used: in a mode, what is kept of a frame, steadied, upright, with so many exposures a frame."""
+
+    mode: str = ""
+    keeps: Keeps = "raw"
+    stabilised: bool = False
+    upright: bool = False
+    brackets: int = 1
+
+
 @lru_cache(maxsize=128)
-def _used(body: Body, name: str, keeps: Keeps) -> Body:
+def _used(body: Body, how: Usage) -> Body:
+    n = how.brackets
     frame = {"raw": body.bytes_per_frame, "JPEG": body.jpeg_bytes, "both": body.bytes_per_frame + body.jpeg_bytes}
-    body = body.model_copy(update={"bytes_per_frame": frame[keeps]})
-    mode = body.mode(name)
+    each: dict[str, Any] = {
+        "bytes_per_frame": n * frame[how.keeps], "overhead_s": n * body.overhead_s, "frame_j": n * body.frame_j,
+    }  # fmt: skip
+    body = _in_mode(body.model_copy(update=each), how)
+    if not how.upright:
+        return body
+    turned = {
+        "sensor_width_mm": body.sensor_height_mm, "sensor_height_mm": body.sensor_width_mm,
+        "pixels_wide": body.pixels_high, "pixels_high": body.pixels_wide,
+    }  # fmt: skip
+    return body.model_copy(update=turned)
+
+
+def _in_mode(body: Body, how: Usage) -> Body:
+    mode = body.mode(how.mode)
     if mode is None or not body.modes:
         return body
     own: dict[str, Any] = {
@@ -172,7 +196,7 @@ def _used(body: Body, name: str, keeps: Keeps) -> Body:
         if (value := getattr(mode, part)) is not None
     }
     # The sensor that is used keeps the picture's shape; what stabilisation takes away is not in the picture.
-    wide_mm = body.sensor_width_mm * mode.part * (1 - mode.crop)
+    wide_mm = body.sensor_width_mm * mode.part * (1 - (mode.crop if how.stabilised else 0.0))
     high_mm = wide_mm * mode.pixels_high / mode.pixels_wide
     own |= {"sensor_width_mm": wide_mm, "sensor_height_mm": high_mm}
     own |= {"pixels_wide": mode.pixels_wide, "pixels_high": mode.pixels_high}

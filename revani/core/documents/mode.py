@@ -52,6 +52,8 @@ class Mode(Document):
     automatic_shutter_max_s: Shutter | None = Field(None, title="longest, automatic", gt=0, le=7_200)
     manual: bool = Field(True, title="manual exposure")
     raw: bool = Field(True, title="raw")
+    tracks: bool = Field(True, title="follows a face", description="Focus that stays on one.")
+    afar: bool = Field(True, title="can be linked", description="It is set and fired from afar.")
     forgets: str = Field("", title="forgets when off", max_length=200, description="Settings that are lost then.")
 
     @field_validator("rates", "intervals", "lengths")

@@ -3,19 +3,21 @@
 from collections.abc import Iterable
 from datetime import date
 from datetime import date as Day
+from fractions import Fraction
 from typing import Literal, Self
 from uuid import UUID, uuid4
 
 from pydantic import Field, field_validator
 
 from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, Document, Name
-from revani.core.documents.gear import Body
+from revani.core.documents.gear import Body, Usage
 from revani.core.documents.kit import Kit
 from revani.core.documents.light import Light, Pace
 from revani.core.documents.mode import Fires, Keeps, Mode
 from revani.core.documents.moment import Start
 from revani.core.documents.move import Move, MoveKey
 from revani.core.documents.place import Place
+from revani.core.documents.take import Take
 from revani.core.documents.timing import Timing
 from revani.core.quantities.measures import Angle, Millimetres, Part
 
@@ -58,6 +60,7 @@ class Shot(Document):
     fires: Fires = Field("linked", title="Who fires")
     keeps: Keeps = Field("raw", title="What is kept", description="Of each still.")
     mode: str = Field("", title="Mode", max_length=80, description="Of the body's table; empty: the first.")
+    take: Take = Take.model_validate({})
     kit: Kit
     place: Place
     note: str = Field("", max_length=10_000)
@@ -79,6 +82,10 @@ class Shot(Document):
         move = Move.model_validate((self.move or Move.model_validate({})).model_dump() | change)
         return self.model_copy(update={"move": move})
 
+    def with_take(self, **change: object) -> Self:
+        """The shot with other decisions. Raises ValidationError."""
+        return self.model_copy(update={"take": Take.model_validate(self.take.model_dump() | change)})
+
     def with_light(self, **change: object) -> Self:
         """The shot with other values of its light. Raises ValidationError."""
         return self.model_copy(update={"light": Light.model_validate(self.light.model_dump() | change)})
@@ -91,12 +98,25 @@ class Shot(Document):
     @property
     def body(self) -> Body:
         """The body as it is used, in its mode: all that is computed of a shot is computed of it."""
-        return self.kit.body.used(self.mode, self.keeps)
+        take = self.take
+        lapse = not self.live and self.fires != "own lapse film"
+        return self.kit.body.used(
+            Usage(self.mode, self.keeps, take.stabilised, take.upright, take.brackets if lapse else 1)
+        )
 
     @property
     def recording(self) -> Mode:
         """The mode that is used; the first, where the body has none of that name."""
-        return self.kit.body.mode(self.mode) or self.kit.body.table[0]
+        mode = self.kit.body.mode(self.mode) or self.kit.body.table[0]
+        return mode.model_copy(update={"projection": "straight"}) if self.take.dewarp else mode
+
+    @property
+    def held_times(self) -> Fraction:
+        """How often the shutter's time is spent on one frame: twice with a dark frame after it, more with brackets."""
+        if self.live:
+            return Fraction(1)
+        held = self.take.held_times if self.fires != "own lapse film" else Fraction(1)
+        return held * (2 if self.light.noise_reduction else 1)
 
     @property
     def focal_length_mm(self) -> float:

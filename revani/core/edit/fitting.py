@@ -10,11 +10,18 @@ from datetime import datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
-from revani.core.documents import AfterStart, ClockStart, MoveKey, Shot
+from revani.core.documents import AfterStart, ClockStart, Fires, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.light.dials import show_shutter
 from revani.core.light.exposing import SCHOOL_NAMES, as_school
-from revani.core.light.firing import fires_itself, modes_for, nearest_interval_s, recording_rates, schools_for
+from revani.core.light.firing import (
+    FIRES_WORDS,
+    fires_itself,
+    modes_for,
+    nearest_interval_s,
+    recording_rates,
+    schools_for,
+)
 from revani.core.program.compiled import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals, duration, plain_rate
@@ -136,7 +143,7 @@ def _interval(shot: Shot) -> tuple[Shot, str]:
         fixed = Timing(fps=timing.fps, interval_s=interval, event_s=timing.event_s)
         return shot.model_copy(update={"timing": fixed}), f"recorded at {plain_rate(1 / interval)} fps"
     else:
-        need = budget_s(body.shutter_min_s, body.overhead_s, shot.light.noise_reduction)
+        need = budget_s(body.shutter_min_s, body.overhead_s, shot.held_times)
         # Strictly longer, so that there is time for the shutter.
         interval = ceil_to(max(body.minimum_interval_s, need), body.controller_tick_s) + body.controller_tick_s
     fixed = Timing(fps=timing.fps, interval_s=interval, frame_count=timing.frame_count)
@@ -175,7 +182,10 @@ def _white(shot: Shot) -> tuple[Shot, str]:
 
 
 def _fired(shot: Shot) -> tuple[Shot, str]:
-    return shot.model_copy(update={"fires": "linked"}), "linked"
+    ways: tuple[Fires, ...] = ("linked", "controller", "own timer", "own lapse film", "by hand")
+    able = [one for one in ways if modes_for(shot.model_copy(update={"fires": one}))]
+    way = able[0] if able else "linked"
+    return shot.model_copy(update={"fires": way}), FIRES_WORDS[way]
 
 
 def _school(shot: Shot) -> tuple[Shot, str]:

@@ -29,6 +29,8 @@ def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None
     if shot.pace is not None or shot.live:
         return first, None
     wider_s = interval_over_s(shot, timing.event_s / frames)
+    if wider_s < timing.event_s / frames:
+        return first, None
     wider = retimed(shot, fps=timing.fps, interval_s=wider_s, event_s=timing.event_s, frame_count=None, playback_s=None)
     return first, Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
@@ -108,6 +110,8 @@ def _wider_for_battery(program: Program) -> Fix | None:
     if shot.pace is not None or shot.live or not timing.frame_count / 4 <= frames < timing.frame_count:
         return None
     interval = interval_over_s(shot, Fraction(timing.event_s, frames))
+    if interval <= timing.interval_s:
+        return None
     wider = retimed(
         shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
     )
@@ -193,9 +197,16 @@ def film_in_chapters(program: Program) -> Finding | None:
     rate = Fraction(shot.body.film_mbps).limit_denominator(1000)
     each_s = chapter_duration_s(rate, int(chapter_bytes))
     length = program.timing.event_s if shot.live else program.timing.playback_s
+    steadied = shot.take.stabilising == "afterwards" and shot.live
+    wants = "what stabilises afterwards wants them joined" if steadied else "join them before anything else is done"
+    in_the_body = Fix(
+        id="steady-in-the-body", label="Stabilise in the body", price=f"{mode.crop:.0%} of the picture's width",
+        shot=shot.with_take(stabilising="on"),
+    )  # fmt: skip
     return Finding(
-        severity="mind",
+        severity="fix" if steadied else "mind",
+        offer=lambda: usable(in_the_body if steadied and mode.crop else None),
         sentence=f"The film comes in {count(chapter_count(length, each_s), 'file')}.",
         figures=f"{mode.name} ends a file at {decimals(mode.chapter_gb, 1)} GB, {duration(round(float(each_s)))}. "
-        "Large files suit later tools, small ones play in the camera; what stabilises afterwards wants them joined.",
+        f"Large files suit later tools, small ones play in the camera; {wants}.",
     )

@@ -170,6 +170,28 @@ def longer_than_the_window(program: Program) -> Finding | None:
     )
 
 
+_MORNING_S = 3_600
+
+
+@finding("time", "time.over-the-night")
+def longer_than_its_night(program: Program) -> Finding | None:
+    """A shot that stands in a night and runs on into the next day, more than its dawn."""
+    if program.timing.event_s > _A_DAY_S or program.sun_altitude_deg[0] > -12:
+        return None
+    rises = [one.at_s for one in program.sky.sun_crossings if one.name == "sunrise" and one.at_s > program.start_s]
+    over_s = program.end_s - min(rises, default=program.end_s)
+    if over_s < _MORNING_S:
+        return None
+    return Finding(
+        severity="mind",
+        sentence=f"The shot runs {duration(round(over_s / 60) * 60)} past the end of its night.",
+        figures=f"It begins in the dark; the sun is up at {program.local(min(rises)):%H:%M}, "
+        f"the last frame is at {program.local(float(program.at_s[-1])):%H:%M}.",
+        from_s=min(rises),
+        to_s=program.end_s,
+    )
+
+
 _A_DAY_S = 86_400
 
 

@@ -8,14 +8,16 @@ from math import ceil, floor
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core.documents import InstantStart, Light, Shot, Start, SunStart
+from revani.core.documents import ClockStart, InstantStart, Light, Shot, Start, SunStart
 from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
+from revani.core.light.enough import hours_of_light
 from revani.core.light.exposing import expose
-from revani.core.light.firing import interval_over_s
+from revani.core.light.firing import interval_over_s, recording_rates
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.quantities.units import count, duration, in_stops
+from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import count, decimals, duration, in_stops, plain_rate
 from revani.core.sky.sun_and_moon import sun_events_of
 from revani.core.timing.law import budget_s
 from revani.core.timing.start import next_s
@@ -35,23 +37,25 @@ def lit(shot: Shot, **change: object) -> Shot:
 
 
 def helping(program: Program, amount: Callable[[Program], float], *fixes: Fix | None) -> tuple[Fix, ...]:
-    """The fixes that can be planned, and whose settings make what is amiss clearly less.
+    """The fixes that can be planned, and that make what is amiss clearly less, of a frame in the mean."""
+    now = amount(program) / program.frame_count
 
-    A longer interval leaves more room for the shutter whatever the settings are, so it is not tried out.
-    """
-    now = amount(program)
-    return tuple(
-        fix
-        for fix in usable(*fixes)
-        if fix.shot.timing != program.shot.timing or amount(_exposed(program, fix.shot)) < now * 0.98
-    )
+    def left(shot: Shot) -> float:
+        try:
+            changed = _exposed(program, shot)
+        except Refusal:
+            return now
+        return amount(changed) / changed.frame_count
+
+    return tuple(fix for fix in usable(*fixes) if left(fix.shot) < now * 0.98)
 
 
 def _exposed(program: Program, shot: Shot) -> Program:
     """The program of a shot with other light; only exposed anew where nothing but settings have changed."""
     old, new = program.shot.light, shot.light
     same_light = old.filters == new.filters and old.filters_off == new.filters_off
-    if same_light and old.noise_reduction == new.noise_reduction:
+    old_time, new_time = ((one.start, one.date, one.timing) for one in (program.shot, shot))
+    if same_light and old_time == new_time and old.noise_reduction == new.noise_reduction:
         return replace(program, shot=shot, exposures=expose(shot, program.light_on))
     return compile_shot(shot)
 
@@ -59,7 +63,7 @@ def _exposed(program: Program, shot: Shot) -> Program:
 def _roomier(program: Program, shutter_s: Fraction, label: str) -> Fix | None:
     """A longer interval over the same hours, in which a shutter fits."""
     body, timing = program.shot.body, program.timing
-    interval = interval_over_s(program.shot, budget_s(shutter_s, body.overhead_s, program.shot.light.noise_reduction))
+    interval = interval_over_s(program.shot, budget_s(shutter_s, body.overhead_s, program.shot.held_times))
     if program.shot.pace is not None or not timing.interval_s < interval <= timing.event_s:
         return None
     light = program.shot.light
@@ -217,9 +221,55 @@ def frames_too_dark(program: Program) -> Finding | None:
             _follow_the_light(program, True) if light.school == "fixed" else _open_iso(program, worst, bad),
             _open_aperture(program, worst),
             None if light.school == "fixed" else _longer_shutter(program, worst),
+            _in_the_light(program),
+            _less_slowed(program, worst),
         ),
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[last]),
+    )
+
+
+def _in_the_light(program: Program) -> Fix | None:
+    """A film begun when there is light enough for its rate: the nearest hours that hold all of it."""
+    if not program.shot.live:
+        return None
+    length_s = float(program.timing.event_s)
+    starts = [
+        min(max(program.start_s, one.from_s), one.to_s - length_s)
+        for one in hours_of_light(program.shot, program.timing, program.sky)
+        if one.to_s - one.from_s > length_s + 120
+    ]
+    if not starts:
+        return None
+    at_s = min(starts, key=lambda one: abs(one - program.start_s))
+    whole = program.local(-(-at_s // 60) * 60)
+    return Fix(
+        id="in-the-light",
+        label=f"Start at {whole:%H:%M}",
+        price=f"light enough for {plain_rate(1 / program.timing.interval_s)} fps; "
+        f"{duration(abs(round((whole.timestamp() - program.start_s) / 60) * 60))} "
+        f"{'later' if whole.timestamp() > program.start_s else 'sooner'}",
+        shot=program.shot.model_copy(update={"date": whole.date(), "start": ClockStart(time=f"{whole:%H:%M}")}),
+    )
+
+
+def _less_slowed(program: Program, stops: float) -> Fix | None:
+    """A film recorded at a lower rate, whose pictures are open for longer."""
+    shot, timing = program.shot, program.timing
+    now = 1 / timing.interval_s
+    lower = [rate for rate in recording_rates(shot, timing.fps) if rate < now]
+    if not shot.live or not lower:
+        return None
+    rate = next((one for one in reversed(lower) if float(np.log2(float(now / one))) >= stops), lower[0])
+    gain = float(np.log2(float(now / rate)))
+    # A shutter that is held goes with the rate, as its angle stays.
+    slower = retimed(shot, fps=timing.fps, interval_s=1 / rate, event_s=timing.event_s, frame_count=None,
+                     playback_s=None)  # fmt: skip
+    return Fix(
+        id="less-slowed",
+        label=f"Record at {plain_rate(rate)} fps",
+        price=f"{in_stops(gain)} more light; slowed {decimals(float(rate / timing.fps), 1)} ×",
+        shot=lit(slower, shutter_s=shot.light.shutter_s * now / rate),
     )
 
 

@@ -235,7 +235,7 @@ def nobody_drives_it(program: Program) -> Finding | None:
         return None
     linked = shot.model_copy(update={"fires": "linked"})
     offered = modes_for(linked)
-    if offered and shot.recording not in offered:
+    if offered and shot.recording.name not in [mode.name for mode in offered]:
         linked = linked.model_copy(update={"mode": offered[0].name})
     fix = Fix(
         id="link", label="Link the camera", price="a link to it at the place; Revani sets and fires every frame",

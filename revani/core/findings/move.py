@@ -171,15 +171,14 @@ def travel_does_not_fit(program: Program) -> Finding | None:
     if motion is None or motion.path.move.kind != "stepwise":
         return None
     shutter = np.minimum(program.exposures.wanted_shutter_s, float(program.shot.light.shutter_s))
-    # A dark frame takes as long as the shutter did.
-    dark = shutter if program.shot.light.noise_reduction else 0.0
-    need = shutter + dark + float(body.overhead_s) + motion.travel_s + motion.settle_s
+    need = shutter * float(program.shot.held_times) + float(body.overhead_s) + motion.travel_s + motion.settle_s
     short = need > program.slot_s * 1.0005
     if not short.any():
         return None
     at = int(np.argmax(need - program.slot_s))
-    interval = interval_over_s(program.shot, Fraction(ceil(float(need.max()) * 1000), 1000))
-    longer = slower(program, float(interval / program.timing.interval_s))
+    wanted = Fraction(ceil(float(need.max()) * 1000), 1000)
+    interval = interval_over_s(program.shot, wanted)
+    longer = slower(program, float(interval / program.timing.interval_s)) if interval >= wanted else None
     fixes = [
         Fix(
             id="longer-interval",

@@ -96,7 +96,7 @@ def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | Non
         return None
     gathered = float(np.log2(shutter / float(program.exposures.shutter_s[darkest])))
     return Fix(
-        id="iso-ceiling",
+        id=f"iso-ceiling-{iso}",
         label=f"ISO ceiling {iso}",
         price=f"{show_shutter(shutter)} in the dark gather {in_stops(gathered)} more; "
         f"{in_stops(float(taken.error_stops[darkest]))} off",

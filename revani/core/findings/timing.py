@@ -27,7 +27,7 @@ def _need_s(program: Program) -> Fraction:
     """
     body, light = program.shot.body, program.shot.light
     held = min(light.shutter_s, body.manual_shutter_max_s) if light.school == "fixed" else body.shutter_min_s
-    return budget_s(held, body.overhead_s, light.noise_reduction)
+    return budget_s(held, body.overhead_s, program.shot.held_times)
 
 
 def _shortest_part(program: Program) -> Fraction:
@@ -84,7 +84,8 @@ def interval_under_shortest(program: Program) -> Finding | None:
         sentence=f"A frame every {duration(shortest)} is too fast for "
         + ("this exposure." if not slow_body else f"{body.name}."),
         figures=f"{why}; shorter frames will be cut or missed.",
-        offer=lambda: usable(*fixes),
+        # On the body's own menu there may be none that is long enough.
+        offer=lambda: usable(*fixes) if announced * _shortest_part(program) >= need else (),
     )
 
 

@@ -266,4 +266,4 @@ def shutter_room_s(shot: Shot, slot_s: ArrayLike, moving_s: ArrayLike = 0.0) -> 
         return np.asarray(slot_s, dtype=np.float64)
     moving = np.asarray(moving_s, dtype=np.float64)
     room = np.asarray(slot_s, dtype=np.float64) - float(shot.body.overhead_s) - moving
-    return np.asarray(np.maximum(room / (2 if shot.light.noise_reduction else 1), 0.0))
+    return np.asarray(np.maximum(room / float(shot.held_times), 0.0))

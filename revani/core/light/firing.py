@@ -36,7 +36,9 @@ def made_by(shot: Shot) -> str:
 def modes_for(shot: Shot) -> tuple[Mode, ...]:
     """The modes of the body in which a shot can be taken; all that there is, of a body without a table."""
     body = shot.kit.body
-    return tuple(mode for mode in body.table if mode.makes == made_by(shot)) if body.modes else body.table
+    linked = shot.fires == "linked"
+    made = tuple(mode for mode in body.table if mode.makes == made_by(shot)) if body.modes else body.table
+    return tuple(mode for mode in made if mode.afar or not linked)
 
 
 def schools_for(shot: Shot) -> tuple[School, ...]:
@@ -56,10 +58,11 @@ def check_firing(shot: Shot) -> None:
     body, offered = shot.kit.body, modes_for(shot)
     made = {"film": "film", "own lapse film": "its own lapse film", "stills": "stills"}[made_by(shot)]
     if not offered:
-        raise Refusal("fires" if not shot.live else "move.kind", f"{body.name} has no mode that makes {made}.")
-    if shot.recording not in offered or (shot.mode and body.modes and body.mode(shot.mode) is None):
-        names = ", ".join(mode.name for mode in offered)
-        raise Refusal("mode", f"{body.name} makes {made} in: {names}.", shot.mode)
+        linked = " when it is linked" if shot.fires == "linked" and body.modes else ""
+        raise Refusal("fires" if not shot.live else "move.kind", f"{body.name} has no mode that makes {made}{linked}.")
+    names = [mode.name for mode in offered]
+    if shot.recording.name not in names or (shot.mode and body.modes and body.mode(shot.mode) is None):
+        raise Refusal("mode", f"{body.name} makes {made} in: {', '.join(names)}.", shot.mode)
     if shot.light.school not in schools_for(shot):
         who = "A body that fires itself" if fires_itself(shot) else "A controller" if shot.fires == "controller" else ""
         who = who or "A hand on the button"

@@ -9,8 +9,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from revani.core.documents import Cloud, Thing
-from revani.core.optics.projection import camera_axes, direction, project, seen_from
+from revani.core.documents import Cloud, Projection, Thing
+from revani.core.optics.projection import bent, camera_axes, direction, project, ray, seen_from
 from revani.core.quantities.arrays import Array
 from revani.core.sky.skyline import skyline_deg
 from revani.core.sky.stars import sidereal_deg, to_horizon
@@ -60,6 +60,7 @@ class View:
     slide_mm: float = 0.0
     lift_mm: float = 0.0
     things: tuple[Thing, ...] = ()
+    projection: Projection = "straight"
 
 
 @dataclass(frozen=True)
@@ -107,14 +108,19 @@ def _developed(linear: Floats) -> Picture:
 
 @lru_cache(maxsize=8)
 def _frame(
-    heading: float, tilt: float, focal_px: float, width: int, height: int, ridge_points: tuple[tuple[float, float], ...]
+    heading: float,
+    tilt: float,
+    focal_px: float,
+    width: int,
+    height: int,
+    ridge_points: tuple[tuple[float, float], ...],
+    projection: Projection,
 ) -> tuple[Floats, Floats, Floats]:
     """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
     axes = camera_axes(heading, tilt)
     x = (np.arange(width) + 0.5 - width / 2) / focal_px
     y = (height / 2 - np.arange(height) - 0.5) / focal_px
-    rays = axes[2] + x[None, :, None] * axes[0] + y[:, None, None] * axes[1]
-    rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
+    rays = ray(x[None, :], y[:, None], projection) @ axes
     altitude = np.degrees(np.arcsin(np.clip(rays[..., 2], -1, 1)))
     azimuth = np.arctan2(rays[..., 0], rays[..., 1])
     blend = np.clip(altitude / 45, 0, 1) ** 0.6
@@ -144,7 +150,7 @@ def _stars() -> tuple[Array, Array]:
 def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
     """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
     focal_px = view.focal_length_mm / view.sensor_width_mm * width
-    rays, blend, ridge = _frame(view.heading_deg, view.tilt_deg, focal_px, width, height, view.skyline)
+    rays, blend, ridge = _frame(view.heading_deg, view.tilt_deg, focal_px, width, height, view.skyline, view.projection)
     zenith = _by_altitude(_ZENITH, view.sun_altitude_deg)[0].astype(np.float32)
     horizon = _by_altitude(_HORIZON, view.sun_altitude_deg)[0].astype(np.float32)
     light = horizon + blend[..., None] * (zenith - horizon)
@@ -209,7 +215,7 @@ def _add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float) -
     for step in range(steps):
         at_s = view.at_s + exposure.shutter_s * step / steps
         turned = vectors @ to_horizon(view.latitude_deg, float(sidereal_deg(at_s, view.longitude_deg))).T
-        x, y, depth = project(turned, axes, focal_px, width, height)
+        x, y, depth = project(turned, axes, focal_px, width, height, view.projection)
         shown = (depth > 0) & (x >= 0) & (x < width - 1) & (y >= 0) & (y < height - 1) & (turned[:, 2] > 0)
         column, row = x[shown].astype(int), y[shown].astype(int)
         right, below = (x[shown] - column).astype(np.float32), (y[shown] - row).astype(np.float32)
@@ -235,6 +241,7 @@ def _add_things(light: Floats, view: View, horizon: Floats, focal_px: float) -> 
         )
         if (depth <= 1).any():
             continue
+        x, y = bent(x, y, view.projection)
         columns = np.clip(width / 2 + focal_px * x, 0, width)
         rows = np.clip(height / 2 - focal_px * y, 0, height)
         shade = horizon * np.float32(_SHADES[thing.role])

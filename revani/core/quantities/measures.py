@@ -223,6 +223,7 @@ NUMBER = _one("number", "", "20")
 PART = replace(_one("part", "", "0.9 or 90 %"), units={"": Fraction(1), "%": Fraction(1, 100)})
 PLAIN_SECONDS = _one("number of seconds", "s", "2.5")
 MAGNITUDES = _one("brightness", "", "21.7")
+DECIBELS = _one("level", "dBFS", "−9 dBFS", db="1")
 
 
 @dataclass(frozen=True, eq=False)
@@ -299,6 +300,7 @@ Degrees = Annotated[float, ANGLE]
 OnScale = Annotated[float, SCALE]
 Magnitudes = Annotated[float, MAGNITUDES]
 PlainSeconds = Annotated[float, PLAIN_SECONDS]
+Decibels = Annotated[float, DECIBELS]
 # Exact:
 Seconds = Annotated[Exact, SECONDS]
 Shutter = Annotated[Exact, SHUTTER]

@@ -90,15 +90,37 @@ def _picture(shot: Shot) -> list[DialRow]:
     light = shot.light
     white = "automatic" if light.white_balance == "automatic" else f"{decimals(light.white_balance_k, 0)} K"
     rows = [DialRow(dial="white balance", to=white)]
-    if not shot.live:
-        rows.append(DialRow(dial="focus", to="manual", mind="an autofocus hunts in the dark"))
+    take = shot.take
+    by_hand = "an autofocus hunts in the dark" if not shot.live else ""
+    rows.append(DialRow(dial="focus", to=take.focus, mind=by_hand if take.focus == "manual" else ""))
     if not shot.live and shot.fires != "own lapse film":
         rows.append(DialRow(dial="files", to=shot.keeps))
     if not shot.live:
         stays = "on, a dark frame after each" if light.noise_reduction else "off"
         rows.append(DialRow(dial="long-exposure noise reduction", to=stays))
-        rows.append(DialRow(dial="stabilisation", to="off", mind="on a tripod it moves the picture by itself"))
-    return rows
+    steadied = {"off": "on a tripod it moves the picture by itself", "afterwards": "off in the body; keep files whole"}
+    to = "off" if take.stabilising == "afterwards" else take.stabilising
+    rows.append(DialRow(dial="stabilisation", to=to, mind=steadied.get(take.stabilising, "")))
+    if shot.take.brackets > 1 and not shot.live and shot.fires != "own lapse film":
+        rows.append(DialRow(dial="bracket", to=f"{take.brackets} frames at ± {stops(take.bracket_stops)}"))
+    style = [("profile", take.profile), ("sharpness", take.sharpness), ("codec", take.codec)]
+    rows += [DialRow(dial=dial, to=to) for dial, to in style if to and to != "as it comes"]
+    if take.dewarp:
+        rows.append(DialRow(dial="lens correction", to="straight", mind="the edge of the picture is lost"))
+    return [*rows, *_sound(shot)]
+
+
+def _sound(shot: Shot) -> list[DialRow]:
+    take = shot.take
+    if not shot.live:
+        return []
+    if take.sound == "off":
+        return [DialRow(dial="sound", to="off")]
+    return [
+        DialRow(dial="sound", to=take.sound, mind="with a wind filter" if take.wind_filter else ""),
+        DialRow(dial="level", to=f"peaks at {decimals(take.level_dbfs, 0)} dBFS", mind="speak as loud as you will"),
+        DialRow(dial="telephone", to="airplane mode", mind="within 30 cm it buzzes through the sound"),
+    ]
 
 
 def _start(program: Program) -> list[DialRow]:

@@ -14,6 +14,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, true_iso
+from revani.core.light.enough import hours_of_light
 from revani.core.light.scene import cloud_band_stops
 from revani.core.move.words import show_position
 from revani.core.picture.render import light_strip, sky_colours
@@ -125,6 +126,13 @@ class Ending(Lane):
     at_s: float
 
 
+class Lit(Lane):
+    """Hours in which the light is enough for a film at its rate."""
+
+    from_s: float
+    to_s: float
+
+
 class Lanes(Lane):
     """All layers. The columns of `frames` are thinned alike; `number` names the frame of each.
 
@@ -147,6 +155,7 @@ class Lanes(Lane):
     card_full_at_s: float | None
     battery_ends: list[Ending]
     cloud_stops: list[float]
+    light_enough: list[Lit]
     off: bool
     notes: list[Note]
     traces: list[Trace]
@@ -185,7 +194,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
     if program.shot.pace is not None:
         frames["speed_up"] = _rounded((program.slot_s * float(program.timing.fps))[at], 2)
     frames |= motion_columns(program, at, rates)
-    sky = program.sky
+    shot, sky = program.shot, program.sky
     return Lanes(
         from_s=sky.from_s,
         to_s=sky.to_s,
@@ -206,6 +215,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
             if one.ends_at is not None
         ],
         cloud_stops=list(cloud_band_stops(program.shot.light.cloud)),
+        light_enough=[Lit(from_s=a, to_s=b) for a, b in hours_of_light(shot, program.timing, sky)] if shot.live else [],
         off=bool(np.abs(program.exposures.error_stops).max() >= _OFF_STOPS),
         notes=_notes(program),
         traces=_traces(program, light),

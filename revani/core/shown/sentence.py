@@ -96,11 +96,28 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     parts.append("a dark frame after each: [light.noise_reduction]")
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
     pace = "It ends [until]. " if shot.live else "It ends [until]; the interval is [pace]. "
+    use = " The film is for [take.use]."
     return {
-        "time": _told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.", solved),
+        "time": _told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.{use}", solved),
         "light": _told(shot, "; ".join(parts) + ".", solved),
         "move": _told(shot, _move_line(shot), solved),
+        "feed": _told(shot, _taken_line(shot), solved),
     }
+
+
+def _taken_line(shot: Shot) -> str:
+    """What is decided on the body beside its exposure."""
+    parts = ["Focus is [take.focus]; stabilising [take.stabilising]; held upright [take.upright]"]
+    if (shot.kit.body.mode(shot.mode) or shot.recording).projection != "straight":
+        parts.append("de-warped [take.dewarp]")
+    if not shot.live and shot.fires != "own lapse film":
+        stops = " at ± [take.bracket_stops]" if shot.take.brackets > 1 else ""
+        parts.append(f"frames a bracket: [take.brackets]{stops}")
+    parts.append("profile [take.profile], sharpness [take.sharpness], codec [take.codec]")
+    if shot.live:
+        sound = "; peaks at [take.level_dbfs]; a wind filter: [take.wind_filter]" if shot.take.sound != "off" else ""
+        parts.append(f"sound: [take.sound]{sound}")
+    return "; ".join(parts) + "."
 
 
 def _firing_line(shot: Shot) -> str:
@@ -154,7 +171,7 @@ def _told(shot: Shot, text: str, solved: Solution) -> Line:
             state = "wanted" if quantity in wanted else "solved"
         return Word(
             text=field.show(shot, solved), field=name, label=field.label, state=state,
-            note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot),
+            note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot, solved),
             offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot))
             if name == "start" else (),
         )  # fmt: skip

@@ -194,11 +194,11 @@ def ceil_to(value: Fraction, tick: Fraction) -> Fraction:
 def budget_s(
     shutter_s: Fraction,
     overhead_s: Fraction,
-    noise_reduction: bool = False,
+    held_times: Fraction | int = 1,
     travel_and_settle_s: Fraction = Fraction(0),
 ) -> Fraction:
-    """Seconds that one frame takes: shutter, read-out and write, dark frame, travel and settling."""
-    return shutter_s * (2 if noise_reduction else 1) + overhead_s + travel_and_settle_s
+    """Seconds that one frame takes: shutter, so many times, read-out and write, travel and settling."""
+    return shutter_s * held_times + overhead_s + travel_and_settle_s
 
 
 def shortest_interval_s(camera_minimum_s: Fraction, budget: Fraction, tick_s: Fraction) -> Fraction:

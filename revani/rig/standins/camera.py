@@ -207,7 +207,7 @@ class SimulatedCamera:
             settings = _by_itself(scene, asked, number, opened_s)
             # What the sensor will have seen is worked out while the shutter is open.
             seen = loop.run_in_executor(self._render, _take, scene, settings, number, opened_s, _plain(pose))
-            await _until(scene.clock, opened_s + settings.shutter_s)
+            await _until(scene.clock, opened_s + settings.shutter_s * settings.held_times)
             closed_s = scene.clock.now_s()
             self._state = "storing"
             read_out_by_s = closed_s + float(scene.kit.body.overhead_s)
@@ -391,9 +391,16 @@ def _picture(scene: Scene, opened_s: float, settings: CameraSettings, seed: int,
         tilt_deg=pose.get("tilt", scene.framing.tilt_deg), focal_length_mm=pose.get("zoom", _focal_mm(scene)),
         sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud, skyline=skyline_points(scene.place),
         ahead_deg=scene.framing.heading_deg, slide_mm=pose.get("slide", 0.0), lift_mm=pose.get("lift", 0.0),
-        things=scene.things,
+        things=scene.things, projection=scene.projection,
     )  # fmt: skip
-    return render(view, Exposure(error, shutter_s, aperture, iso, settings.white_balance_k), WIDTH, HEIGHT, seed=seed)
+    exposure = Exposure(error, shutter_s, aperture, iso, settings.white_balance_k)
+    return render(view, exposure, *_size(scene), seed=seed)
+
+
+def _size(scene: Scene) -> tuple[int, int]:
+    """The picture's width and height: lying, or upright as the body is held."""
+    body = scene.kit.body
+    return (HEIGHT, WIDTH) if body.pixels_high > body.pixels_wide else (WIDTH, HEIGHT)
 
 
 def _focal_mm(scene: Scene) -> float:
@@ -424,7 +431,8 @@ def _film(
     names = [name for name in (poses[0] if poses else {}) if name != "after_s"]
     with av.open(str(target), "w", format="mp4") as film:
         stream = film.add_stream("libx264", rate=rate, options={"preset": "veryfast", "crf": "23"})
-        stream.width, stream.height, stream.pix_fmt, stream.time_base = WIDTH, HEIGHT, "yuv420p", 1 / rate
+        stream.width, stream.height = _size(scene)
+        stream.pix_fmt, stream.time_base = "yuv420p", 1 / rate
         for i in range(max(1, round(seconds * rate))):
             after = float(i / rate)
             pose = {name: float(np.interp(after, at, [one[name] for one in poses])) for name in names}

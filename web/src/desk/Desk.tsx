@@ -10,6 +10,7 @@ import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
 import { Findings } from "./Findings";
+import { Outputs } from "./feed/Outputs";
 import { DialCard } from "./light/DialCard";
 import { LightPanel } from "./light/LightPanel";
 import { MovePanel } from "./move/MovePanel";
@@ -114,6 +115,7 @@ export default function Desk() {
               />
               {step === "time" && <DialCard plan={plan} />}
               {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
+              {step === "feed" && <Outputs desk={desk} plan={plan} />}
               {step === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
             </Box>
             <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>

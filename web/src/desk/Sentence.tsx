@@ -131,6 +131,8 @@ export function Value({ word, desk }: { word: WordOf & { field: string }; desk: 
         }}
         onChange={(event) => void desk.commit({ field: word.field, text: event.target.value, free: false })}
       >
+        {/* What stands may be on no menu any more; it is shown as it is until another is chosen. */}
+        {!word.choices.includes(word.text) && <option>{word.text}</option>}
         {word.choices.map((choice) => (
           <option key={choice}>{choice}</option>
         ))}

@@ -114,6 +114,30 @@ export const LightLayer = layerOf(
               )
             );
           })}
+          {lanes.light_enough.map(({ from_s: from, to_s: to }) => (
+            <g key={from} data-testid="light-enough">
+              <title>Light enough for this rate</title>
+              <line
+                x1={Math.max(scale(from), left)}
+                x2={Math.min(scale(to), right)}
+                y1={top + evHeight - 2}
+                y2={top + evHeight - 2}
+                stroke={colour("hold")}
+                strokeWidth={4}
+              />
+              {Math.min(scale(to), right) - Math.max(scale(from), left) > 110 && (
+                <Label
+                  x={Math.max(scale(from), left) + 8}
+                  y={top + evHeight - 7}
+                  size={11}
+                  tone="inkSoft"
+                  halo
+                >
+                  light enough
+                </Label>
+              )}
+            </g>
+          ))}
           {lanes.wishes.map((wish) => (
             <Post key={wish.index} wish={wish} scale={scale} y={y} foot={top + evHeight} edits={edits} />
           ))}
@@ -122,7 +146,7 @@ export const LightLayer = layerOf(
       </>
     );
   },
-  ["cloud_stops", "notes", "wishes", "handles", "traces", "off"],
+  ["cloud_stops", "light_enough", "notes", "wishes", "handles", "traces", "off"],
   ["at_s", "scene_ev", "given_ev", "shutter_stops", "iso_stops", "aperture_stops"],
 );
 

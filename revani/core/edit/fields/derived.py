@@ -6,16 +6,21 @@ of its own is written out beside it.
 
 from typing import Any, Literal, get_args, get_origin
 
-from annotated_types import Ge, Gt, Le
+from annotated_types import Ge, Gt, Le, MaxLen
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from revani.core.documents import Light, Move, Shot
+from revani.core.documents import Light, Move, Shot, Take
 from revani.core.edit.fields.field import Field, words_field
 from revani.core.quantities.measures import Measure, chosen, quantity_of
+from revani.core.quantities.refusal import Refusal
 
 # Parts of a shot whose values can be edited, by the beginning of their paths.
-_PARTS: dict[str, type[BaseModel]] = {"light.": Light, "move.": Move, "": Shot}
+_PARTS: dict[str, type[BaseModel]] = {"light.": Light, "move.": Move, "take.": Take, "": Shot}
+
+
+# What stands where nothing was said.
+NOTHING = "–"
 
 
 def _part(path: str) -> tuple[str, type[BaseModel], str]:
@@ -36,7 +41,7 @@ def value_of(shot: Shot, path: str) -> Any:
     prefix, _, name = _part(path)
     if prefix == "move.":
         return getattr(shot.move or Move.model_validate({}), name)
-    return getattr(shot.light if prefix else shot, name)
+    return getattr(getattr(shot, prefix.removesuffix(".")) if prefix else shot, name)
 
 
 def with_value(shot: Shot, path: str, value: Any) -> Shot:
@@ -44,6 +49,8 @@ def with_value(shot: Shot, path: str, value: Any) -> Shot:
     prefix, _, name = _part(path)
     if prefix == "light.":
         return shot.with_light(**{name: value})
+    if prefix == "take.":
+        return shot.with_take(**{name: value})
     return shot.with_move(**{name: value}) if prefix else shot.model_copy(update={name: value})
 
 
@@ -57,7 +64,9 @@ def derived(path: str) -> Field | None:
     if info.annotation is bool:
         return chosen_field(path, {False: "no", True: "yes"})
     if choices:
-        return chosen_field(path, {choice: choice for choice in choices})
+        return chosen_field(path, {choice: str(choice) for choice in choices})
+    if info.annotation is str:
+        return _text_field(path, info)
     quantity = quantity_of(info)
     return _counted(path, info, quantity) if isinstance(quantity, Measure) and info.default is not None else None
 
@@ -67,6 +76,18 @@ def chosen_field(path: str, words: dict[Any, str]) -> Field:
     return words_field(
         label_of(path), words, lambda shot: value_of(shot, path), lambda shot, value: with_value(shot, path, value)
     )
+
+
+def _text_field(path: str, info: FieldInfo) -> Field:
+    most = next((one.max_length for one in info.metadata if isinstance(one, MaxLen)), 80)
+
+    def read(shot: Shot, text: str) -> Shot:
+        clean = "" if text.strip() in (NOTHING, "-") else text.strip()
+        if len(clean) > most:
+            raise Refusal("", f"Type at most {most} characters.", text)
+        return with_value(shot, path, clean)
+
+    return Field(label_of(path), lambda shot, _: value_of(shot, path) or NOTHING, read, lambda shot, _, __: shot)
 
 
 def _counted(path: str, info: FieldInfo, measure: Measure) -> Field:

@@ -22,11 +22,11 @@ class Field:
     show: Callable[[Shot, Solution], str]
     read: Callable[[Shot, str], Shot]
     nudge: Callable[[Shot, Solution, int], Shot]
-    choices: tuple[str, ...] | Callable[[Shot], tuple[str, ...]] = ()
+    choices: tuple[str, ...] | Callable[[Shot, Solution], tuple[str, ...]] = ()
 
-    def choices_for(self, shot: Shot) -> tuple[str, ...]:
+    def choices_for(self, shot: Shot, solved: Solution) -> tuple[str, ...]:
         """All that may be typed, if few."""
-        return self.choices(shot) if callable(self.choices) else self.choices
+        return self.choices(shot, solved) if callable(self.choices) else self.choices
 
 
 def along(ladder: tuple[Any, ...], value: Any, steps: int) -> Any:

@@ -106,7 +106,7 @@ WHITES = {"fixed": "held at", "ramp": "going from", "automatic": "left to the bo
 LIGHT_FIELDS: dict[str, Field] = {
     "light.school": replace(
         chosen_field("light.school", dict(SCHOOL_NAMES)),
-        choices=lambda shot: tuple(SCHOOL_NAMES[school] for school in schools_for(shot)),
+        choices=lambda shot, _: tuple(SCHOOL_NAMES[school] for school in schools_for(shot)),
     ),
     "light.shutter_s": Field(
         label_of("light.shutter_s"),
@@ -138,7 +138,7 @@ LIGHT_FIELDS: dict[str, Field] = {
         lambda shot, _, n: shot.with_light(angle_deg=min(360.0, max(15.0, (shot.light.angle_deg or 0) + 15 * n))),
     ),
     "light.filters": Field(
-        label_of("light.filters"), _show_filter, _read_filter, _nudge_filter, lambda shot: tuple(_stacks(shot))
+        label_of("light.filters"), _show_filter, _read_filter, _nudge_filter, lambda shot, _: tuple(_stacks(shot))
     ),
     "light.filters_off": Field(
         label_of("light.filters_off"),

@@ -194,7 +194,7 @@ MOVE_FIELDS: dict[str, Field] = {
     "move.path": chosen_field("move.path", _PATHS),
     "move.repeat": chosen_field("move.repeat", _REPEATS),
     "move.on_stall": chosen_field("move.on_stall", _STALLS),
-    "move.aim": Field(label_of("move.aim"), _show_aim, _read_aim, _nudge_aim, _aims),
+    "move.aim": Field(label_of("move.aim"), _show_aim, _read_aim, _nudge_aim, lambda shot, _: _aims(shot)),
 }
 
 

@@ -175,8 +175,8 @@ def _next_recording(shot: Shot, solved: Solution, steps: int) -> Shot:
     return _film(shot, solved.fps, along(recording_rates(shot, solved.fps), 1 / solved.interval_s, steps))
 
 
-def _recordings(shot: Shot) -> tuple[str, ...]:
-    rates = recording_rates(shot, timing_of(shot).fps)
+def _recordings(shot: Shot, solved: Solution) -> tuple[str, ...]:
+    rates = recording_rates(shot, solved.fps)
     return tuple(f"{plain_rate(rate)} fps" for rate in rates) if len(rates) > 1 else ()
 
 
@@ -184,7 +184,7 @@ def _read_interval(shot: Shot, text: str) -> Shot:
     if text.strip().lower() in _QUICKEST:
         body, light = shot.body, shot.light
         need = budget_s(light.shutter_s if not light.automatic else body.shutter_min_s, body.overhead_s,
-                        light.noise_reduction)  # fmt: skip
+                        shot.held_times)  # fmt: skip
         return _timed(shot, "interval_s", interval_over_s(shot, max(body.minimum_interval_s, need)))
     return _timed(shot, "interval_s", parse_duration(text))
 
@@ -197,13 +197,26 @@ def _intervals(shot: Shot) -> tuple[str, ...]:
     return tuple(duration(one) for one in shot.recording.intervals) if fires_itself(shot) else ()
 
 
+def _lengths(shot: Shot) -> tuple[str, ...]:
+    """The lengths that it offers, where the body fires itself."""
+    return tuple(duration(one) for one in shot.recording.lengths) if fires_itself(shot) else ()
+
+
+def _nudge_event(shot: Shot, solved: Solution, steps: int) -> Shot:
+    now = solved.event_s
+    to = along(shot.recording.lengths, now, steps) if _lengths(shot) else by(now, _length_step(now), steps)
+    return _timed(shot, "event_s", to)
+
+
 TIME_FIELDS: dict[str, Field] = {
     "fires": chosen_field("fires", dict(FIRES_WORDS)),
     "framing.focal_length_mm": Field(
         Framing.model_fields["focal_length_mm"].title or "", lambda shot, _: MILLIMETRES.show(shot.focal_length_mm, 1),
         lambda shot, text: _through(shot, MILLIMETRES.read(text)), _zoomed,
     ),
-    "mode": Field(label_of("mode"), lambda shot, _: shot.recording.name, _in_mode, _next_mode, _modes),
+    "mode": Field(
+        label_of("mode"), lambda shot, _: shot.recording.name, _in_mode, _next_mode, lambda shot, _: _modes(shot)
+    ),
     "timing.playback_s": _timing_field(
         "Film length", "playback_s", lambda solved: duration(solved.playback_s), parse_duration,
         lambda value, n: by(value, _length_step(value), n),
@@ -223,11 +236,12 @@ TIME_FIELDS: dict[str, Field] = {
             shot, "interval_s",
             along(shot.recording.intervals if _intervals(shot) else _INTERVALS_S, solved.interval_s, n),
         ),
-        _intervals,
+        lambda shot, _: _intervals(shot),
     ),
-    "timing.event_s": _timing_field(
-        "Event length", "event_s", lambda solved: duration(solved.event_s), parse_duration,
-        lambda value, n: by(value, _length_step(value), n),
+    "timing.event_s": Field(
+        "Event length", lambda _, solved: duration(solved.event_s),
+        lambda shot, text: _timed(shot, "event_s", parse_duration(text)), _nudge_event,
+        lambda shot, _: _lengths(shot),
     ),
     "timing.frame_count": _timing_field(
         "Frame count", "frame_count", lambda solved: count(solved.frame_count, "frame"), read_count,

@@ -2,22 +2,11 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { api, type Plan, type Schemas, type Shot, told } from "../../api/client";
 import { Action, Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
+import { Cell, Head } from "../cells";
 import { FramedView } from "../move/FramedView";
 
 type Panel_ = Schemas["LightPanel"];
 type School = Schemas["SchoolOutcome"];
-
-const Cell = chakra("td", { base: { py: "1.5", pr: "3", verticalAlign: "middle", whiteSpace: "nowrap" } });
-const Head = chakra("th", {
-  base: {
-    textAlign: "left",
-    fontWeight: "400",
-    color: "inkSoft",
-    fontSize: "13px",
-    pr: "3",
-    whiteSpace: "nowrap",
-  },
-});
 
 /** What belongs to the light and has no place on the loom: schools side by side, the picture, stars, filters. */
 export function LightPanel(props: { plan: Plan; number: number; onTake: (shot: Shot) => void }) {

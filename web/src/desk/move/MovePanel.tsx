@@ -6,9 +6,9 @@ import { moveEdit } from "../../api/moveEdit";
 import { Action, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
+import { Cell, Head } from "../cells";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
-import { Cell, Head } from "./cells";
 import { MoveTable } from "./MoveTable";
 import { Things } from "./Things";
 

@@ -5,9 +5,9 @@ import { moveEdit } from "../../api/moveEdit";
 import { control } from "../../app/Field";
 import { Action, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
+import { Cell, Head } from "../cells";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
-import { Cell, Head } from "./cells";
 
 type Word = Schemas["Word"];
 
