@@ -246,6 +246,7 @@ def sample_shots(today: date) -> list[Shot]:
         ),
         _named(
             "The potter talks", date=today - timedelta(days=1), start={"by": "clock", "time": "11:20"},
+            take={"sound": "a microphone on it", "wind_filter": True, "use": "a talk"},
             timing={"fps": "30", "interval_s": "1/30", "event_s": 180},
             light={"school": "fixed", "shutter_s": "1/60", "aperture": 4.5, "iso": 200, "scene": "ground",
                    "cloud": "overcast"},

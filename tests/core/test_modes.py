@@ -255,12 +255,19 @@ def test_a_film_at_speed_needs_no_mover_and_says_what_it_is() -> None:
 
 
 def test_slow_motion_is_recorded_faster_than_it_is_played() -> None:
-    fast = FILM.model_copy(update={"rates": (30, 120, 240)})
+    fast = FILM.model_copy(update={"rates": (Fraction(30), Fraction(120), Fraction(240))})
     shot = film(kit=make_kit(body=small(modes=(STILLS, fast))))
     slowed = apply_edit(shot, Edit(field="recording", text="240"))
     program = compile_shot(slowed.with_light(shutter_s="1/480"))
     # Handbook: 240 at 30 is 8 ×, and the shutter is at most 1/R.
     assert program.timing.playback_s == 8 * program.timing.event_s and program.exposures.shutter_s.max() <= 1 / 240
+    # The third of recording, playback and factor follows from the other two.
+    assert apply_edit(shot, Edit(field="slowed", text="8 ×")).timing == slowed.timing
+    with pytest.raises(Refusal, match="slows by 1 ×, 4 ×, 8 ×, played at 30 fps") as refused:
+        apply_edit(shot, Edit(field="slowed", text="3"))
+    assert refused.value.path == "slowed"
+    with pytest.raises(Refusal, match="slows by"):
+        apply_edit(shot, Edit(field="slowed", text="0.5"))
     with pytest.raises(Refusal) as refused:
         compile_shot(apply_edit(shot, Edit(field="recording", text="60")))
     assert refused.value.path == "recording" and "30, 120, 240 fps" in refused.value.allowed

@@ -76,3 +76,18 @@ def test_sidereal_time_is_that_of_meeus_example_12() -> None:
 def test_the_strip_is_bright_by_day_and_dark_by_night() -> None:
     light = [sum(bytes.fromhex(colour[1:])) for colour in light_strip([20, 0, -8, -20])]
     assert light == sorted(light, reverse=True) and light[-1] < 120 < light[0]
+
+
+def test_the_sun_falls_where_the_projection_of_the_lens_puts_it() -> None:
+    # 40° from the middle through 3 mm on 6.17 mm, of 480 px: f tan θ straight, f θ equidistant (textbook).
+    day = replace(NIGHT, sun_altitude_deg=10, sun_azimuth_deg=220, tilt_deg=10, focal_length_mm=3, sensor_width_mm=6.17)
+    focal_px = 3 / 6.17 * 480
+    axes = camera_axes(180, 10)
+    for projection, out in (("straight", np.tan), ("equidistant", np.float64)):
+        picture = render(replace(day, projection=projection), replace(WELL, error_stops=-3), 480, 270)
+        light = picture.sum(axis=-1)
+        row, column = (part.mean() for part in np.nonzero(light == light.max()))
+        seen = axes @ direction(10, 220)
+        angle = np.arccos(seen[2])
+        right, up = seen[:2] / np.hypot(*seen[:2]) * out(angle) * focal_px
+        assert (column, row) == pytest.approx((240 + right, 135 - up), abs=1.5)

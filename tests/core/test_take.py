@@ -180,6 +180,7 @@ def test_hours_of_light_are_those_in_which_the_slow_motion_is_bright_enough() ->
     assert windows and all(one.to_s < program.start_s or one.from_s > program.start_s for one in windows)
     assert sum(b - a for a, b in longer) > sum(b - a for a, b in windows)
     assert [(one.from_s, one.to_s) for one in lanes(program).light_enough] == windows
+    assert lanes(program).light_enough_told == "Light enough for 240 fps: until 15:40, from 08:56."
     assert lanes(compile_shot(make_shot())).light_enough == []
     finding = told(program, "exposure.too-dark")
     brighter = taken(finding, "in-the-light")

@@ -161,13 +161,19 @@ def longer_than_the_window(program: Program) -> Finding | None:
         sentence=f"The shot does not fit into the hours of {program.shot.place.name}.",
         figures=f"Open {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}"
         + (f" ({reason})" if reason else "")
-        + f"; the shot runs {program.local(program.start_s):%H:%M} to {program.local(program.end_s):%H:%M}.",
+        + f"; the shot runs {_span(program)}.",
         offer=lambda: _into(
             window, program, "the window", lambda one: _time_beside(one, _best(place_windows(one), one))
         ),
         from_s=window.to_s if program.end_s > window.to_s else program.start_s,
         to_s=program.end_s if program.end_s > window.to_s else window.from_s,
     )
+
+
+def _span(program: Program) -> str:
+    start, end = program.local(program.start_s), program.local(program.end_s)
+    days = (end.date() - start.date()).days
+    return f"{start:%H:%M} to {end:%H:%M}" + (f", {count(days, 'day')} later" if days > 1 else "")
 
 
 _MORNING_S = 3_600

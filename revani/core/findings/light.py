@@ -278,6 +278,8 @@ def _follow_the_light(program: Program, brighter: bool) -> Fix | None:
     body, light = program.shot.body, program.shot.light
     room = Fraction(floor(float(program.shutter_room_s.min()) * 10), 10)
     longest = max(min(room, Fraction(30)), Fraction(1, 10))
+    if program.shot.live:
+        longest = program.timing.interval_s
     ceiling = min(body.iso_max, max(3_200, light.iso))
     if brighter and longest * ceiling <= light.shutter_s * light.iso:
         return None

@@ -114,7 +114,7 @@ def _film(program: Program, mode: Mode, choose: tuple[Choice, ...]) -> Output:
         files=count(whole, "file"),
         room=f"± {decimals(_ROOM_STOPS['film'], 1)} stops",
         work=_work(_WORK_S["film"]),
-        lost="all of it, where the file was open" if whole == 1 else "the file that is open then",
+        lost="all, if its file was open" if whole == 1 else "the open file",
         choose=choose,
     )
 

@@ -19,8 +19,8 @@ from revani.core.light.scene import cloud_band_stops
 from revani.core.move.words import show_position
 from revani.core.picture.render import light_strip, sky_colours
 from revani.core.program.compiled import Program, card_capacity_bytes
-from revani.core.quantities.arrays import Array, thinned
-from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, stops
+from revani.core.quantities.arrays import Array, Window, thinned
+from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, plain_rate, stops
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.sky.sun_and_moon import Sky, SkyEvent
 
@@ -156,6 +156,7 @@ class Lanes(Lane):
     battery_ends: list[Ending]
     cloud_stops: list[float]
     light_enough: list[Lit]
+    light_enough_told: str
     off: bool
     notes: list[Note]
     traces: list[Trace]
@@ -183,11 +184,27 @@ _DIGITS = {
 }  # fmt: skip
 
 
+def _enough_told(program: Program, enough: list[Window]) -> str:
+    if not program.shot.live:
+        return ""
+    rate = f"{plain_rate(1 / program.timing.interval_s)} fps"
+    hours = []
+    for one in enough:
+        begins, ends = (f"{program.local(at):%H:%M}" for at in one)
+        whole = one.from_s <= program.sky.from_s, one.to_s >= program.sky.to_s - 300
+        hours.append(
+            "all the time" if all(whole) else f"until {ends}" if whole[0] else f"from {begins}" if whole[1]
+            else f"{begins} – {ends}"
+        )  # fmt: skip
+    return f"Light enough for {rate}: {', '.join(hours)}." if hours else f"At no hour is the light enough for {rate}."
+
+
 def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lanes:
     """The layers of a program, thinned to at most `most` points each; with speeds and accelerations on demand."""
     light = _light_columns(program)
     filled = np.minimum(program.card_bytes / card_capacity_bytes(program.shot), 1.0)
     columns = program.columns() | light | {"given_ev": program.exposures.given_ev, "card_filled": filled}
+    columns["battery_left"] = np.maximum(program.battery_left, 0.0)
     at = thinned(program.frame_count, most)
     drawn = {name: digits for name, digits in _DIGITS.items() if name not in light or np.ptp(light[name]) > 0}
     frames = {name: _rounded(columns[name][at], digits) for name, digits in drawn.items()}
@@ -195,6 +212,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         frames["speed_up"] = _rounded((program.slot_s * float(program.timing.fps))[at], 2)
     frames |= motion_columns(program, at, rates)
     shot, sky = program.shot, program.sky
+    enough = hours_of_light(shot, program.timing, sky) if shot.live else []
     return Lanes(
         from_s=sky.from_s,
         to_s=sky.to_s,
@@ -215,7 +233,8 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
             if one.ends_at is not None
         ],
         cloud_stops=list(cloud_band_stops(program.shot.light.cloud)),
-        light_enough=[Lit(from_s=a, to_s=b) for a, b in hours_of_light(shot, program.timing, sky)] if shot.live else [],
+        light_enough=[Lit(from_s=one.from_s, to_s=one.to_s) for one in enough],
+        light_enough_told=_enough_told(program, enough),
         off=bool(np.abs(program.exposures.error_stops).max() >= _OFF_STOPS),
         notes=_notes(program),
         traces=_traces(program, light),

@@ -12,6 +12,7 @@ from revani.core.documents import School, Shot, Step
 from revani.core.documents.timing import QUANTITIES
 from revani.core.edit.fields import field_of
 from revani.core.edit.fields.movefields import THING_PARTS
+from revani.core.light.firing import recording_rates
 from revani.core.quantities.units import decimals, plain_rate
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
@@ -53,9 +54,11 @@ def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
     """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
     solved = solved or timing_of(shot)
     if shot.live:
+        slows = max(recording_rates(shot, solved.fps), default=solved.fps) > solved.fps
+        slowed = ", slowed [slowed]" if slows else ""
         line = (
-            "Film [timing.event_s] at [recording], played at [timing.fps], from [start], so [timing.playback_s] and "
-            "[timing.frame_count]."
+            f"Film [timing.event_s] at [recording], played at [timing.fps]{slowed}, from [start], "
+            "so [timing.playback_s] and [timing.frame_count]."
         )
         return (_told(shot, line, solved), _light_told(shot, solved))
     night = " by day and [pace.night_s] by night" if shot.pace else ""

@@ -12,7 +12,7 @@ from revani.core.edit.fields.field import Field, along, by, read_count, words_fi
 from revani.core.light.firing import FIRES_WORDS, fires_itself, interval_over_s, modes_for, recording_rates
 from revani.core.quantities.measures import MILLIMETRES
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import count, duration, parse_duration, plain_rate, rate
+from revani.core.quantities.units import count, decimals, duration, exact, parse_duration, plain_rate, rate
 from revani.core.timing.law import Solution, budget_s, with_value
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import later_start, parse_start, show_start
@@ -175,6 +175,36 @@ def _next_recording(shot: Shot, solved: Solution, steps: int) -> Shot:
     return _film(shot, solved.fps, along(recording_rates(shot, solved.fps), 1 / solved.interval_s, steps))
 
 
+def _factor(fps: Fraction, recording: Fraction) -> str:
+    return f"{decimals(recording / fps, 2)} ×"
+
+
+def _read_factor(shot: Shot, text: str) -> Shot:
+    """The recording rate that slows the film so many times, its playback rate as it is."""
+    if not shot.live:
+        return shot
+    fps = timing_of(shot).fps
+    try:
+        factor = exact(text.replace("×", "").replace("x", "").strip())
+    except ValueError:
+        raise Refusal("", "Type how many times slower it plays, such as 8.", text) from None
+    rates = recording_rates(shot, fps)
+    near = min(rates, key=lambda rate: abs(rate / fps - factor), default=None)
+    # A rate such as 119.88 at 29.97 is four times, as near as makes no difference.
+    if near is None or factor <= 0 or abs(near / fps / factor - 1) > _FACTOR_NEAR:
+        offered = ", ".join(_factor(fps, rate) for rate in rates) or "nothing"
+        raise Refusal("", f"{shot.recording.name} slows by {offered}, played at {plain_rate(fps)} fps.", text)
+    return _film(shot, fps, near)
+
+
+_FACTOR_NEAR = Fraction(1, 100)
+
+
+def _factors(shot: Shot, solved: Solution) -> tuple[str, ...]:
+    rates = recording_rates(shot, solved.fps)
+    return tuple(_factor(solved.fps, rate) for rate in rates) if len(rates) > 1 else ()
+
+
 def _recordings(shot: Shot, solved: Solution) -> tuple[str, ...]:
     rates = recording_rates(shot, solved.fps)
     return tuple(f"{plain_rate(rate)} fps" for rate in rates) if len(rates) > 1 else ()
@@ -229,6 +259,10 @@ TIME_FIELDS: dict[str, Field] = {
     "recording": Field(
         "Recording rate", lambda _, solved: f"{plain_rate(1 / solved.interval_s)} fps", _read_recording,
         _next_recording, _recordings,
+    ),
+    "slowed": Field(
+        "Slowed", lambda shot, solved: _factor(solved.fps, 1 / solved.interval_s if shot.live else solved.fps),
+        _read_factor, _next_recording, _factors,
     ),
     "timing.interval_s": Field(
         "Interval", lambda _, solved: duration(solved.interval_s), _read_interval,

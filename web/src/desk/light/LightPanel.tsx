@@ -4,6 +4,7 @@ import { Action, Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
 import { FramedView } from "../move/FramedView";
+import { DayOfLight } from "./DayOfLight";
 
 type Panel_ = Schemas["LightPanel"];
 type School = Schemas["SchoolOutcome"];
@@ -19,6 +20,7 @@ export function LightPanel(props: { plan: Plan; number: number; onTake: (shot: S
   if (!panel) return null;
   return (
     <Box data-testid="light-panel">
+      <DayOfLight lanes={plan.lanes} />
       <Schools schools={panel.schools} onTake={onTake} />
       <Flex gap="4" mt="4" direction={{ base: "column", xl: "row" }} align="flex-start">
         <Panel title="In the picture" flex="1" minW="0" width="100%">
@@ -60,7 +62,7 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
         <thead>
           <tr>
             <Head>way</Head>
-            <Head>error over the shot, ±{most.toFixed(1)} stops</Head>
+            <Head>error, ±{most.toFixed(1)} stops</Head>
             <Head>worst</Head>
             <Head>flicker, smoothed</Head>
             <Head>clipped</Head>
@@ -122,15 +124,17 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
   );
 }
 
+const CURVE = 120;
+
 /** The error of a school over the shot, its zero line in the middle. */
 function Curve({ values, most }: { values: number[]; most: number }) {
   const points = values.map(
-    (value, i) => `${(i / Math.max(values.length - 1, 1)) * 180},${17 - (value / most) * 15}`,
+    (value, i) => `${(i / Math.max(values.length - 1, 1)) * CURVE},${17 - (value / most) * 15}`,
   );
   return (
-    <svg width="180" height="34" role="presentation">
-      <rect width="180" height="34" fill="var(--chakra-colors-lane)" />
-      <line x1="0" x2="180" y1="17" y2="17" stroke="var(--chakra-colors-line)" />
+    <svg width={CURVE} height="34" role="presentation">
+      <rect width={CURVE} height="34" fill="var(--chakra-colors-lane)" />
+      <line x1="0" x2={CURVE} y1="17" y2="17" stroke="var(--chakra-colors-line)" />
       <polyline
         points={points.join(" ")}
         fill="none"
