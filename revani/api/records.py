@@ -13,7 +13,6 @@ from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db, Over
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
-from revani.core.edit.begin import begun_with
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
 from revani.core.findings import Neighbour
@@ -149,15 +148,6 @@ async def add_shot(shot: Shot, db: Db) -> SavedShot:
     """Save a new shot. Gear and a place that are not known here come in with it."""
     await _check(shot)
     return SavedShot(**_fields(await shots.bring_in(db, shot)))
-
-
-@router.post("/shots/new", status_code=201)
-async def new_shot(db: Db) -> SavedShot:
-    """A shot to begin with, of the first gear and place that there are. Raises Refusal that names what is missing."""
-    gear = [SavedGear(**_fields(one)).document for one in await records.everything(db, "gear")]
-    places = [SavedPlace(**_fields(one)).document for one in await records.everything(db, "place")]
-    shot = begun_with(gear, places, time.time())
-    return SavedShot(**_fields(await shots.insert(db, shot)))
 
 
 @router.get("/shots/{id}")

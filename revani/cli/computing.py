@@ -97,6 +97,44 @@ def judge_command(shot: Annotated[Path, _SHOT]) -> None:
     _write("findings", "json", shot, fitted=True)
 
 
+@app.command("draft")
+def draft_command(
+    intention: Annotated[Path, typer.Argument(help="What one wants to film, as JSON.")],
+    why: Annotated[bool, typer.Option(help="What was decided and why, instead of the shot.")] = False,
+) -> None:
+    """A whole shot from what one wants to film."""
+    from pydantic import ValidationError
+
+    from revani.core.begin.draft import draft
+    from revani.core.begin.intention import Intention
+    from revani.exports.problem import faults_of
+
+    try:
+        found = draft(Intention.model_validate_json(intention.read_bytes()))
+    except OSError as error:
+        _unreadable(f"{intention}: {error.strerror}")
+    except ValidationError as error:
+        faults = faults_of(error)
+        _problem("Not possible", 422, faults[0].allowed, path=faults[0].path, faults=faults)
+    except Refusal as refusal:
+        _refuse(refusal)
+    if why:
+        print("\n".join(f"{one.field or 'shot'}: {one.why}" for one in found.decided))
+    else:
+        print(found.shot.model_dump_json(indent=1))
+
+
+@app.command("resolve")
+def resolve_command(shot: Annotated[Path, _SHOT]) -> None:
+    """Whole plans of a shot in which nothing fails, each of which keeps one thing, as JSON."""
+    from revani.core.begin.resolve import resolve
+
+    try:
+        print(resolve(_read_shot(shot)).model_dump_json(indent=1))
+    except Refusal as refusal:
+        _refuse(refusal)
+
+
 @app.command("move")
 def move_command(
     shot: Annotated[Path, _SHOT], format: Annotated[str, typer.Option(help="gcode or csv")] = "gcode"

@@ -30,8 +30,9 @@ def _mode(name: str, wide: int, high: int, **more: object) -> dict[str, object]:
 SPRAT = Body.model_validate(
     _named(
         "Sprat 4", note="Action camera for wet places and second angles.", sensor_width_mm=6.2, sensor_height_mm=4.65,
-        pixels_wide=4000, pixels_high=3000, iso_max=3_200, manual_shutter_max_s=1, automatic_shutter_max_s=30,
-        bulb=False, weight_kg=0.15, minimum_interval_s="0.5", overhead_s="0.4", controller_tick_s="0.5",
+        pixels_wide=4000, pixels_high=3000, iso_max=3_200, shutter_min_s="1/8000",
+        manual_shutter_max_s=1, automatic_shutter_max_s=30, bulb=False, weight_kg=0.15,
+        minimum_interval_s="0.5", overhead_s="0.4", controller_tick_s="0.5",
         bytes_per_frame=9_000_000,
         battery_wh=6.6, idle_w=1.1, frame_j=2.5, reports_recording=False, buffer_frames=8, film_w=2.9, iso_clean=800,
         jpeg_bytes=4_500_000,
@@ -55,8 +56,9 @@ SPRAT = Body.model_validate(
 PERCH = Body.model_validate(
     _named(
         "Perch", note="Pocket gimbal. The eye; its neck is a mover of its own.", sensor_width_mm=13.2,
-        sensor_height_mm=8.8, pixels_wide=5472, pixels_high=3648, iso_max=6_400, iso_clean=1_600, bulb=False,
-        manual_shutter_max_s=8, automatic_shutter_max_s=8, weight_kg=0.18, minimum_interval_s="0.5", overhead_s="0.5",
+        sensor_height_mm=8.8, pixels_wide=5472, pixels_high=3648, shutter_min_s="1/8000", iso_max=6_400,
+        iso_clean=1_600, bulb=False, manual_shutter_max_s=8, automatic_shutter_max_s=8, weight_kg=0.18,
+        minimum_interval_s="0.5", overhead_s="0.5",
         controller_tick_s="0.5", bytes_per_frame=20_000_000, jpeg_bytes=9_000_000, battery_wh=9.5, idle_w=1.6,
         frame_j=3, film_w=4.1, reports_recording=False,
         modes=[
@@ -83,14 +85,14 @@ LONG_WICKET = Lens.model_validate(
 )
 SPRAT_EYE = Lens.model_validate(
     _named(
-        "Sprat's own eye", focal_length_min_mm=3, focal_length_max_mm=3, aperture_widest=2.8, aperture_narrowest=2.8,
-        electronic_aperture=False,
+        "Sprat's own eye", weight_kg=0.01, focal_length_min_mm=3, focal_length_max_mm=3, aperture_widest=2.8,
+        aperture_narrowest=2.8, electronic_aperture=False,
     )
 )  # fmt: skip
 PERCH_EYE = Lens.model_validate(
     _named(
-        "Perch's own eye", focal_length_min_mm=8.8, focal_length_max_mm=8.8, aperture_widest=2, aperture_narrowest=2,
-        electronic_aperture=False,
+        "Perch's own eye", weight_kg=0.01, focal_length_min_mm=8.8, focal_length_max_mm=8.8, aperture_widest=2,
+        aperture_narrowest=2, electronic_aperture=False,
     )
 )  # fmt: skip
 CARD_A = Card.model_validate(_named("Card A, 128 GB", capacity_gb=128))

@@ -89,14 +89,6 @@ def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(page: Page, c
         driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 
 
-def test_a_first_shot_is_made_with_one_press(page: Page, client: httpx.Client) -> None:
-    new_shot(client)
-    page.open("/shots")
-    page.click("[data-testid=new-shot]")
-    page.until("timing.frame_count", "300 frames")
-    page.wait(lambda d: d.title == "New shot · Revani")
-
-
 def test_a_day_on_which_everything_is_planned_does_not_fill_the_page(page: Page, client: httpx.Client) -> None:
     place = make_place(name="Crowded cove")
     now = datetime.now(ZoneInfo(place.time_zone)) + timedelta(hours=2)

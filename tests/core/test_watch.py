@@ -5,12 +5,10 @@ import pytest
 from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Light
 from revani.core.documents.timing import Timing
-from revani.core.edit.begin import begun_with
 from revani.core.program.compiled import compile_shot
-from revani.core.quantities.refusal import Refusal
 from revani.core.shown.tonight import tonight
 from revani.core.watch.signs import Seen, gaps_told, sign_of
-from tests.conftest import make_kit, make_place, make_shot
+from tests.conftest import make_kit, make_shot
 
 GOING = Seen(
     state="running", live=False, reports=True, taken=20, missed=0, word_age_s=0.5, trouble="", picture_age_s=12,
@@ -116,16 +114,3 @@ def test_tonight_asks_for_each_thing_once() -> None:
     drawn = 3 * float(1 - programs[0].battery_left[-1])
     assert charge == f"{-(-drawn * 1.2 // 1):.0f} × battery of Test body"
     assert ("Empty", "Test card, 45 GB wanted") in things
-
-
-def test_a_first_shot_is_of_what_is_there_and_can_be_planned_or_says_what_is_missing() -> None:
-    kit = make_kit(body={"iso_min": 200, "overhead_s": 20})
-    place = make_place(latitude_deg=78, time_zone="Arctic/Longyearbyen")
-    midsummer = 1_782_000_000.0
-    shot = begun_with([kit.card, kit.lens, kit.body], [place], midsummer)
-    assert compile_shot(shot).frame_count == 300 and shot.light.iso == 200
-    with pytest.raises(Refusal, match="a body, a card: add them under Kit") as refusal:
-        begun_with([kit.lens], [place], midsummer)
-    assert refusal.value.path == "kit"
-    with pytest.raises(Refusal, match="add one under Places"):
-        begun_with([kit.card, kit.lens, kit.body], [], midsummer)

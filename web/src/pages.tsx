@@ -4,6 +4,7 @@ import { Lost } from "./app/Lost";
 import { Waiting } from "./app/parts";
 
 const Tonight = lazy(() => import("./tonight/Tonight"));
+const Begin = lazy(() => import("./begin/Begin"));
 const Shots = lazy(() => import("./records/Shots"));
 const Kit = lazy(() => import("./records/Kit"));
 const Places = lazy(() => import("./records/Places"));
@@ -18,6 +19,7 @@ export function Pages() {
     <Suspense fallback={<Waiting />}>
       <Routes>
         <Route path="/" element={<Tonight />} />
+        <Route path="/begin" element={<Begin />} />
         <Route path="/shots" element={<Shots />} />
         <Route path="/shots/:id" element={<Desk />} />
         <Route path="/runs/:id" element={<Run />} />

@@ -25,8 +25,8 @@ from revani.core.quantities.measures import Angle, Millimetres, Part
 class Framing(Document):
     """Where the camera looks and how wide."""
 
-    heading_deg: Angle = Field(270.0, ge=0, lt=360, description="Azimuth, clockwise from north.")
-    tilt_deg: Angle = Field(8.0, ge=-90, le=90, description="Up is positive.")
+    heading_deg: Angle = Field(270.0, title="Looks towards", ge=0, lt=360, description="Azimuth, clockwise from north.")
+    tilt_deg: Angle = Field(8.0, title="Tilted up by", ge=-90, le=90, description="Up is positive.")
     focal_length_mm: Millimetres | None = Field(
         None, title="Focal length", ge=1, le=2_000, description="On a zoom; else the lens's shortest."
     )

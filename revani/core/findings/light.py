@@ -220,12 +220,30 @@ def frames_too_dark(program: Program) -> Finding | None:
             _darkness,
             _follow_the_light(program, True) if light.school == "fixed" else _open_iso(program, worst, bad),
             _open_aperture(program, worst),
+            _darker_night(program),
             None if light.school == "fixed" else _longer_shutter(program, worst),
             _in_the_light(program),
             _less_slowed(program, worst),
         ),
         from_s=float(program.at_s[first]),
         to_s=float(program.at_s[last]),
+    )
+
+
+# How much darker than a meter would have it a night is wanted (common practice).
+_NIGHT_STOPS = -2.0
+
+
+def _darker_night(program: Program) -> Fix | None:
+    """A night that looks like one: darker than a meter would have it."""
+    light = program.shot.light
+    if light.night_stops <= _NIGHT_STOPS:
+        return None
+    return Fix(
+        id="darker-night",
+        label="Let the night be dark",
+        price=f"{in_stops(-_NIGHT_STOPS)} under the meter once the sun is under −12°",
+        shot=lit(program.shot, night_stops=_NIGHT_STOPS),
     )
 
 

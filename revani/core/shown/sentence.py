@@ -163,24 +163,25 @@ _NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one unde
 
 def _told(shot: Shot, text: str, solved: Solution) -> Line:
     """A line in which every `[field]` is that field's value."""
-    wanted = shot.timing.wanted()
-
-    def value(name: str) -> Word:
-        field = field_of(name, shot)
-        assert field
-        quantity = name.removeprefix("timing.")
-        state: Literal["wanted", "solved", "plain"] = "plain"
-        if quantity in QUANTITIES:
-            state = "wanted" if quantity in wanted else "solved"
-        return Word(
-            text=field.show(shot, solved), field=name, label=field.label, state=state,
-            note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot, solved),
-            offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot))
-            if name == "start" else (),
-        )  # fmt: skip
-
     pieces = re.split(r"(\[[^\]]+\])", text)
-    return tuple(value(piece[1:-1]) if piece.startswith("[") else Word(text=piece) for piece in pieces if piece)
+    return tuple(
+        word_of(shot, piece[1:-1], solved) if piece.startswith("[") else Word(text=piece) for piece in pieces if piece
+    )
+
+
+def word_of(shot: Shot, name: str, solved: Solution) -> Word:
+    """A value of a shot that can be edited in place."""
+    field = field_of(name, shot)
+    assert field
+    quantity = name.removeprefix("timing.")
+    state: Literal["wanted", "solved", "plain"] = "plain"
+    if quantity in QUANTITIES:
+        state = "wanted" if quantity in shot.timing.wanted() else "solved"
+    return Word(
+        text=field.show(shot, solved), field=name, label=field.label, state=state,
+        note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot, solved),
+        offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot)) if name == "start" else (),
+    )  # fmt: skip
 
 
 def _note(shot: Shot, solved: Solution, name: str) -> str:

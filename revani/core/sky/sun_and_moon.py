@@ -74,6 +74,8 @@ class Sky:
 
     from_s: float
     to_s: float
+    latitude_deg: float
+    longitude_deg: float
     grid_s: Array
     _sun: CubicSpline
     _moon: CubicSpline
@@ -175,7 +177,11 @@ def _observe(place: Place, at_s: Array) -> tuple[Array, Array, Array, Array]:
     return vectors[0], vectors[1], phase, parallax
 
 
-def sky_over(place: Place, from_s: float, to_s: float) -> Sky:
+# For looks over months: the error of a spline over hours is under 0.01°.
+COARSE_S = 3_600.0
+
+
+def sky_over(place: Place, from_s: float, to_s: float, step_s: float = STEP_S) -> Sky:
     """The sky over a place for a span of time (seconds since 1970, UTC).
 
     The span is widened to whole hours and kept, so that editing a number of a shot does not ask
@@ -184,18 +190,20 @@ def sky_over(place: Place, from_s: float, to_s: float) -> Sky:
     start, end = floor(from_s / 3600) * 3600, ceil(to_s / 3600) * 3600
     if (end - start) / STEP_S > _MOST_INSTANTS:
         raise Refusal("timing.event_s", "At most 400 days can be planned in one shot.")
-    return _kept(place.latitude_deg, place.longitude_deg, place.elevation_m, start, end)
+    return _kept(place.latitude_deg, place.longitude_deg, place.elevation_m, start, end, step_s)
 
 
 @lru_cache(maxsize=64)
-def _kept(latitude_deg: float, longitude_deg: float, elevation_m: float, start: int, end: int) -> Sky:
+def _kept(latitude_deg: float, longitude_deg: float, elevation_m: float, start: int, end: int, step_s: float) -> Sky:
     place = Place(name="grid", latitude_deg=latitude_deg, longitude_deg=longitude_deg, elevation_m=elevation_m)
     # Two steps beyond either end keep the spline's free ends out of the window.
-    grid = np.arange(start - 2 * STEP_S, end + 2.5 * STEP_S, STEP_S)
+    grid = np.arange(start - 2 * step_s, end + 2.5 * step_s, step_s)
     sun, moon, phase, parallax = _observe(place, grid)
     return Sky(
         from_s=start,
         to_s=end,
+        latitude_deg=latitude_deg,
+        longitude_deg=longitude_deg,
         grid_s=grid,
         _sun=CubicSpline(grid, sun),
         _moon=CubicSpline(grid, moon),

@@ -8,6 +8,7 @@ import { useTitle } from "./title";
 
 const PLACES = [
   ["/", "Tonight"],
+  ["/begin", "Begin"],
   ["/shots", "Shots"],
   ["/kit", "Kit"],
   ["/places", "Places"],

@@ -28,6 +28,7 @@ export default function Desk() {
   const [cursor, setCursor] = useState<number>(1);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const run = useCallback(() => setSheet("run"), []);
+  const resolve = useCallback(() => setSheet("resolve"), []);
   useDeskKeys(desk, { step: setStep, sheet: setSheet, run });
 
   const { preview, commit, put } = desk;
@@ -119,7 +120,7 @@ export default function Desk() {
               {step === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
             </Box>
             <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
-              <Findings findings={plan.findings} onFix={desk.take} />
+              <Findings findings={plan.findings} onFix={desk.take} onResolve={resolve} />
               <chakra.p mt="3" fontSize="14px" color="inkSoft" data-testid="rehearsal">
                 {plan.rehearsal.told}
               </chakra.p>
@@ -174,6 +175,7 @@ function useDeskKeys(desk: DeskState, act: DeskKeys) {
         else if (event.key === "?") acts.current.sheet("keys");
         else if (event.key === "k") acts.current.sheet("details");
         else if (event.key === "r") acts.current.run();
+        else if (event.key === "f") acts.current.sheet("resolve");
       }
     };
     window.addEventListener("keydown", onKey);

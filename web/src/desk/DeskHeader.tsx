@@ -134,6 +134,11 @@ export const StepActions = memo(function StepActions(props: {
           Interval from the subject …
         </Action>
       )}
+      {(step === "move" || step === "light") && (
+        <Action onClick={() => onSheet("stands")} data-testid="open-stands">
+          When does it stand there …
+        </Action>
+      )}
       {step === "move" && moves && (
         <Action onClick={() => onRates(NEXT_RATES[rates ?? "none"])} data-testid="toggle-speed">
           {rates === null ? "With speeds" : rates === "speed" ? "With accelerations" : "Positions alone"}

@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { memo, type RefObject, useCallback, useEffect, useRef } from "react";
 import type { Plan } from "../api/client";
-import { StateMark } from "../app/parts";
+import { Action, StateMark } from "../app/parts";
 
 type FindingOf = Plan["findings"][number];
 
@@ -27,7 +27,12 @@ function useFocusKept(findings: FindingOf[], heading: RefObject<HTMLElement | nu
 }
 
 /** What will go wrong, worst first, and what can be done about it at which price. */
-export const Findings = memo(function Findings({ findings, onFix }: { findings: FindingOf[]; onFix: OnFix }) {
+export const Findings = memo(function Findings(props: {
+  findings: FindingOf[];
+  onFix: OnFix;
+  onResolve: () => void;
+}) {
+  const { findings, onFix, onResolve } = props;
   const heading = useRef<HTMLHeadingElement>(null);
   const keepFocus = useFocusKept(findings, heading);
   const take = useCallback<OnFix>(
@@ -48,6 +53,11 @@ export const Findings = memo(function Findings({ findings, onFix }: { findings: 
         </chakra.h2>
         <span>{counts}</span>
       </Flex>
+      {fails > 0 && (
+        <Action width="100%" mb="2" onClick={onResolve} data-testid="open-resolve">
+          Make it work …
+        </Action>
+      )}
       {findings.length === 0 && (
         <Flex bg="card" borderRadius="4px" p="4" gap="3" align="center">
           <StateMark severity="good" size={12} />

@@ -13,7 +13,7 @@ const lines = (error: Error): string[] => {
   return faults.slice(0, 12).map(({ path, allowed }) => (path ? `${path}: ${allowed}` : allowed));
 };
 
-/** All shots; a new one is made from an old one or from a file. */
+/** All shots; a new one begins with what one wants to film, is copied, or comes from a file. */
 export default function Shots() {
   const go = useNavigate();
   const [all, setAll] = useState(false);
@@ -45,10 +45,6 @@ export default function Shots() {
       ),
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
-  const fresh = useMutation({
-    mutationFn: () => told(api.POST("/api/shots/new")),
-    onSuccess: (saved) => go(`/shots/${saved.id}`),
-  });
   const bring = useMutation({
     mutationFn: async (file: File) => {
       let shot: Shot;
@@ -73,8 +69,7 @@ export default function Shots() {
       <Panel>
         {shots.data.length === 0 && (
           <Box color="inkSoft">
-            No shot yet. A new one takes the first body, lens and card of your <Leads to="/kit">Kit</Leads>{" "}
-            and the first of your <Leads to="/places">Places</Leads>; all of it can be changed on its desk.
+            No shot yet. <Leads to="/begin">Begin</Leads> with what you want to film.
           </Box>
         )}
         {shots.data.map(({ id, version, archived, document: shot }) => (
@@ -109,7 +104,7 @@ export default function Shots() {
           </Flex>
         ))}
         <Flex pt="4" gap="4" align="center" wrap="wrap">
-          <Action strong disabled={fresh.isPending} onClick={() => fresh.mutate()} data-testid="new-shot">
+          <Action strong onClick={() => go("/begin")} data-testid="new-shot">
             New shot
           </Action>
           <chakra.label cursor="pointer" fontWeight="700">

@@ -10,13 +10,13 @@ from annotated_types import Ge, Gt, Le, MaxLen
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from revani.core.documents import Light, Move, Shot, Take
+from revani.core.documents import Framing, Light, Move, Shot, Take
 from revani.core.edit.fields.field import Field, words_field
 from revani.core.quantities.measures import Measure, chosen, quantity_of
 from revani.core.quantities.refusal import Refusal
 
 # Parts of a shot whose values can be edited, by the beginning of their paths.
-_PARTS: dict[str, type[BaseModel]] = {"light.": Light, "move.": Move, "take.": Take, "": Shot}
+_PARTS: dict[str, type[BaseModel]] = {"light.": Light, "move.": Move, "take.": Take, "framing.": Framing, "": Shot}
 
 
 # What stands where nothing was said.
@@ -51,6 +51,9 @@ def with_value(shot: Shot, path: str, value: Any) -> Shot:
         return shot.with_light(**{name: value})
     if prefix == "take.":
         return shot.with_take(**{name: value})
+    if prefix == "framing.":
+        framing = Framing.model_validate(shot.framing.model_dump() | {name: value})
+        return shot.model_copy(update={"framing": framing})
     return shot.with_move(**{name: value}) if prefix else shot.model_copy(update={name: value})
 
 

@@ -3,12 +3,14 @@ import type { Shot } from "../../api/client";
 import { ReadingDialog } from "../light/ReadingDialog";
 import type { DeskState } from "../useDesk";
 import { ArmDialog } from "./ArmDialog";
+import { Resolve } from "./Resolve";
 import { Shortcuts } from "./Shortcuts";
 import { ShotDetails } from "./ShotDetails";
+import { StandsThere } from "./StandsThere";
 import { SubjectDialog } from "./SubjectDialog";
 
 /** What can lie open on the desk. */
-export type Sheet = "details" | "keys" | "subject" | "reading" | "run";
+export type Sheet = "details" | "keys" | "subject" | "reading" | "run" | "resolve" | "stands";
 
 interface SheetsProps {
   desk: DeskState;
@@ -30,6 +32,8 @@ export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: S
       <ShotDetails desk={desk} shot={shot} open={sheet === "details"} onClose={close} />
       <SubjectDialog shot={shot} open={sheet === "subject"} onClose={close} onTake={desk.takeShot} />
       <ReadingDialog shot={shot} open={sheet === "reading"} onClose={close} onTake={desk.takeShot} />
+      <Resolve shot={shot} open={sheet === "resolve"} onClose={close} onTake={desk.takeShot} />
+      <StandsThere desk={desk} shot={shot} open={sheet === "stands"} onClose={close} />
       <Shortcuts open={sheet === "keys"} onClose={close} />
       <ArmDialog shotId={id} open={sheet === "run"} onClose={close} savedVersion={desk.savedVersion} />
     </>

@@ -18,6 +18,7 @@ const KEYS = [
   ["D · Del", "in Move: the key next to it again · taken away"],
   ["M V T N", "in Move: mirror, reverse, stretch, snap to frames"],
   ["K", "kit, place and framing"],
+  ["F", "find a way to make it work: whole plans in which nothing fails"],
   ["R", "run"],
   ["?", "this sheet"],
 ] as const;

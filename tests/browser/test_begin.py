@@ -1,0 +1,88 @@
+"""From what one wants to film to the desk: an empty start, a draft, its night, and a way to make it work."""
+
+import httpx
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from revani.core.documents import Light, Thing
+from revani.core.documents.timing import Timing
+from tests.browser.conftest import Page
+from tests.conftest import make_place
+from tests.desk import new_shot
+
+
+def choose(page: Page, label: str, text: str) -> None:
+    css = f'select[aria-label="{label}"]'
+    page.wait(lambda d: Select(d.find_element(By.CSS_SELECTOR, css)).select_by_visible_text(text) is None or True)
+
+
+def test_a_shot_is_drafted_from_what_is_wanted_and_opens_on_the_desk(page: Page, client: httpx.Client) -> None:
+    new_shot(client, name="What gear there is", place=make_place(name="Drafting bay"))
+    page.open("/begin")
+    page.wait(lambda d: d.find_element(By.XPATH, "//button[.='clouds']").click() is None)
+    page.wait(lambda d: "every" in d.find_element(By.CSS_SELECTOR, "[data-testid=decided]").text)
+    choose(page, "Place", "Drafting bay")
+    about = page.find('[aria-label="What it is about"]')
+    about.click()
+    page.keys("the causeway")
+    page.keys(Keys.TAB)
+    choose(page, "The film is for", "a feed")
+    page.wait(lambda d: "Film 15 s" in d.find_element(By.CSS_SELECTOR, "[data-testid=decided]").text)
+    # What was decided is typed over on the spot.
+    interval = '[data-testid=decided] [data-field="timing.interval_s"]'
+    page.click(interval)
+    page.over("6 s")
+    page.keys(Keys.ENTER)
+    page.wait(lambda d: "a frame every 6 s" in d.find_element(By.CSS_SELECTOR, "[data-testid=decided]").text)
+    page.click("[data-testid=to-the-desk]")
+    page.until("timing.interval_s", "6 s")
+    page.wait(lambda d: d.title == "Clouds, the causeway · Revani")
+    saved = [one["document"] for one in client.get("/api/shots").json()]
+    assert any(one["name"] == "Clouds, the causeway" and one["place"]["name"] == "Drafting bay" for one in saved)
+
+
+def test_the_night_is_chosen_by_its_bar_and_dates_the_draft(page: Page, client: httpx.Client) -> None:
+    new_shot(client, name="Gear for stars", place=make_place(name="Dark point"))
+    page.open("/begin")
+    page.wait(lambda d: d.find_element(By.XPATH, "//button[.='stars, as trails']").click() is None)
+    choose(page, "Place", "Dark point")
+    page.wait(lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-night]")) == 60)
+    bar = page.find("[data-night]:nth-of-type(8)")
+    night = bar.get_attribute("data-night")
+    ActionChains(page.driver).move_to_element(bar.find_element(By.CSS_SELECTOR, "rect")).click().perform()
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, '[aria-label="Date"]').get_attribute("value") == night)
+    page.click("[data-testid=to-the-desk]")
+    page.wait(lambda d: "/shots/" in d.current_url)
+    page.wait(lambda _: any(one["document"]["date"] == night for one in client.get("/api/shots").json()))
+
+
+def test_a_shot_that_fails_is_made_to_work_with_one_press_and_one_undo(page: Page, client: httpx.Client) -> None:
+    id = new_shot(
+        client, name="Too dark", timing=Timing(fps=30, interval_s=10, playback_s=20),
+        light=Light(shutter_s=2, aperture=8, iso_ceiling=200),
+    )  # fmt: skip
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.click("[data-testid=open-resolve]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-keeps] button").click() is None)
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["light"]["iso_ceiling"] > 200)
+    page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+    page.click("[data-testid=undo]")
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["light"]["iso_ceiling"] == 200)
+
+
+def test_an_instant_at_which_the_sun_stands_there_dates_the_shot(page: Page, client: httpx.Client) -> None:
+    thing = Thing(name="Stack", x_mm=0, y_mm=4_000, width_mm=500, height_mm=900, base_mm=-500)
+    id = new_shot(client, name="Behind the stack", move={"things": [thing.model_dump()]})
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("3")
+    page.click("[data-testid=open-stands]")
+    row = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=stands-rows] button"))
+    day = row.get_attribute("aria-label").removeprefix("Film it on ")
+    row.click()
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["date"] == day)
+    document = client.get(f"/api/shots/{id}").json()["document"]
+    assert document["start"]["by"] == "clock"
