@@ -39,7 +39,7 @@ ADDED: dict[str, dict[str, tuple[str, str]]] = {
             "",
             """
 
-@finding("feed", "feed.tally")
+@finding("feed", "feed.tally", source="arithmetic")
 def tally(program: Program) -> Finding | None:
     return Finding(severity="mind", sentence=f"{program.frame_count} to count.")
 """,

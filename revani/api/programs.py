@@ -61,6 +61,9 @@ class Judgement(BaseModel):
     step: Step
     sentence: str
     figures: str
+    rule: str
+    source: str
+    turns: str
     from_s: float | None
     to_s: float | None
     fixes: list[Offer]
@@ -146,6 +149,7 @@ def _unfit(misfits: Sequence[Misfit]) -> list[Unfit]:
 def _judgement(one: Finding) -> Judgement:
     return Judgement(
         id=one.id, severity=one.severity, step=one.step, sentence=one.sentence, figures=one.figures,
+        rule=one.rule, source=one.source, turns=one.turns,
         from_s=one.from_s, to_s=one.to_s,
         fixes=[Offer(id=fix.id, label=fix.label, price=fix.price) for fix in one.fixes],
     )  # fmt: skip

@@ -86,3 +86,19 @@ def test_an_instant_at_which_the_sun_stands_there_dates_the_shot(page: Page, cli
     page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["date"] == day)
     document = client.get(f"/api/shots/{id}").json()["document"]
     assert document["start"]["by"] == "clock"
+
+
+def test_a_finding_opens_to_how_it_is_known_and_leads_into_the_handbook(page: Page, client: httpx.Client) -> None:
+    id = new_shot(client, name="Known", light=Light(shutter_s=2, aperture=8, iso_ceiling=200))
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.click('[data-finding="exposure.too-dark"] summary')
+    known = page.find('[data-finding="exposure.too-dark"] [data-testid=known]')
+    page.wait(lambda _: "stand at their limits" in known.text and "ISO 2720" in known.text)
+    known.find_element(By.TAG_NAME, "a").click()
+    page.wait(lambda d: [one.get_attribute("data-rule") for one in d.find_elements(By.CSS_SELECTOR, "[data-rule]")]
+              == ["exposure.too-dark"])  # fmt: skip
+    search = page.find('[aria-label="Search the handbook"]')
+    search.click()
+    page.over("moon krisciunas")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-rule]").get_attribute("data-rule") == "night.moon")

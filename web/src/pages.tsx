@@ -8,6 +8,7 @@ const Begin = lazy(() => import("./begin/Begin"));
 const Shots = lazy(() => import("./records/Shots"));
 const Kit = lazy(() => import("./records/Kit"));
 const Places = lazy(() => import("./records/Places"));
+const Handbook = lazy(() => import("./handbook/Handbook"));
 const Logbook = lazy(() => import("./records/Logbook"));
 const Desk = lazy(() => import("./desk/Desk"));
 const Run = lazy(() => import("./run/Run"));
@@ -26,6 +27,7 @@ export function Pages() {
         <Route path="/runs/:id/review" element={<Review />} />
         <Route path="/kit" element={<Kit />} />
         <Route path="/places" element={<Places />} />
+        <Route path="/handbook" element={<Handbook />} />
         <Route path="/logbook" element={<Logbook />} />
         <Route path="*" element={<Lost what="There is no such page." />} />
       </Routes>

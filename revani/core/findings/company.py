@@ -59,4 +59,5 @@ def playback_rate_unlike(program: Program, neighbours: Sequence[Neighbour]) -> F
             ),
         ),
     )
-    return named("time", ("company.playback-rate",), found)
+    said = (playback_rate_unlike.__doc__ or "").strip()
+    return named("time", ("company.playback-rate",), found, said, "common practice")

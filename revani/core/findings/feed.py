@@ -35,7 +35,7 @@ def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None
     return first, Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
 
-@finding("feed", "feed.card-small")
+@finding("feed", "feed.card-small", source="arithmetic; a tenth is kept free: common practice")
 def card_too_small(program: Program) -> Finding | None:
     """What is written does not fit on the card, or leaves less than its reserve."""
     kit, n, live = program.shot.kit, program.frame_count, program.shot.live
@@ -58,6 +58,8 @@ def card_too_small(program: Program) -> Finding | None:
     fits = duration(round(whole * float(program.timing.interval_s))) if live else f"{whole:,}"
     return Finding(
         severity="fix" if full else "mind",
+        turns=f"It is quiet while {float(RESERVE):.0%} stay free: {gigabytes(capacity * float(1 - RESERVE))} of "
+        f"{gigabytes(float(capacity))}.",
         sentence=f"{kit.card.name} is full at {at}." if full else f"{kit.card.name} keeps under a tenth free.",
         figures=f"{what} are {gigabytes(float(written[-1]))}; {fits} fit.",
         offer=lambda: usable(sooner, wider),
@@ -66,7 +68,9 @@ def card_too_small(program: Program) -> Finding | None:
     )
 
 
-@finding("feed", "feed.battery-short")
+@finding(
+    "feed", "feed.battery-short", source="arithmetic; what cold leaves of a battery, and a margin of a fifth: memory"
+)
 def battery_too_short(program: Program) -> Finding | None:
     """The battery ends before the shot does, or with less than the margin that weather takes."""
     left = float(program.battery_left[-1])
@@ -84,6 +88,7 @@ def battery_too_short(program: Program) -> Finding | None:
     wider = _wider_for_battery(program)
     return Finding(
         severity="fix" if empty else "mind",
+        turns=f"It is quiet while {MARGIN:.0%} are left at the end; here {left:.0%} are.",
         sentence=f"The battery of {body.name} ends at {clock}."
         if empty
         else "The battery lasts, but without its margin.",
@@ -118,7 +123,9 @@ def _wider_for_battery(program: Program) -> Fix | None:
     return Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
 
 
-@finding("feed", "feed.mover-battery")
+@finding(
+    "feed", "feed.mover-battery", source="arithmetic; what cold leaves of a battery, and a margin of a fifth: memory"
+)
 def mover_battery_too_short(program: Program) -> Finding | None:
     """A mover's own battery ends before the shot does, or with less than the margin."""
     shot, motion, event_s = program.shot, program.motion, float(program.timing.event_s)
@@ -156,7 +163,7 @@ def _mover_draws(program: Program) -> float:
     return max(-float(one.left[-1]) for one in program.supplies if one.carries)
 
 
-@finding("feed", "feed.card-slow")
+@finding("feed", "feed.card-slow", source="arithmetic: bit rate against what the card writes")
 def card_too_slow_for_the_film(program: Program) -> Finding | None:
     """A film at live speed is written as it comes; a card that is slower than its bit rate breaks it off."""
     kit = program.shot.kit
@@ -171,7 +178,7 @@ def card_too_slow_for_the_film(program: Program) -> Finding | None:
     )
 
 
-@finding("feed", "feed.no-sign")
+@finding("feed", "feed.no-sign", source="the body's own figure; common practice")
 def nobody_knows(program: Program) -> Finding | None:
     """The body does not say whether it is really taking frames."""
     body = program.shot.body
@@ -185,7 +192,7 @@ def nobody_knows(program: Program) -> Finding | None:
     )
 
 
-@finding("feed", "feed.chapters")
+@finding("feed", "feed.chapters", source="arithmetic: bit rate, chapter size; large or small is a matter of schools")
 def film_in_chapters(program: Program) -> Finding | None:
     """The body ends a file at a size, and begins the next."""
     shot, mode = program.shot, program.shot.recording

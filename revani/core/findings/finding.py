@@ -31,8 +31,9 @@ class Finding:
     """A judgement: a plain sentence, the figures behind it, and fixes where there are any.
 
     `id` and `step`, the step of the job that it belongs to, are those of its rule. `offer` works the fixes out,
-    which is done when they are asked for; `from_s`, `to_s` is the part of the shot that it speaks of (seconds
-    since 1970 UTC), where it is not the whole.
+    which is done when they are asked for; `turns` says what would change the verdict and how far off that is,
+    `rule` and `source` are what the rule says of itself and where it has that from; `from_s`, `to_s` is the part
+    of the shot that it speaks of (seconds since 1970 UTC), where it is not the whole.
     """
 
     severity: Severity
@@ -41,8 +42,11 @@ class Finding:
     offer: Callable[[], tuple[Fix, ...]] = tuple
     from_s: float | None = None
     to_s: float | None = None
+    turns: str = ""
     id: str = ""
     step: Step = "time"
+    rule: str = ""
+    source: str = ""
 
     @cached_property
     def fixes(self) -> tuple[Fix, ...]:
@@ -68,29 +72,36 @@ class Rule:
     step: Step
     ids: tuple[str, ...]
     judge: Judge
+    said: str
+    source: str
 
 
 RULES: list[Rule] = []
 
 
-def named(step: Step, ids: tuple[str, ...], found: Finding | None) -> Finding | None:
+def named(step: Step, ids: tuple[str, ...], found: Finding | None, said: str = "", source: str = "") -> Finding | None:
     """A finding with the step and the id of its rule, the first where it names none."""
     if found is None:
         return None
     if found.id and found.id not in ids:
         raise ValueError(f"{found.id} is none of {', '.join(ids)}")
-    return replace(found, id=found.id or ids[0], step=step)
+    return replace(found, id=found.id or ids[0], step=step, rule=said, source=source)
 
 
-def finding(step: Step, *ids: str) -> Callable[[Judge], Judge]:
-    """Register a rule, its step of the job and the ids of what it may say; the first is said where it names none."""
+def finding(step: Step, *ids: str, source: str) -> Callable[[Judge], Judge]:
+    """Register a rule, its step of the job, the ids of what it may say, and where it has that from.
+
+    The first id is said where a finding names none. What the rule says of itself is its docstring.
+    """
 
     def register(judge: Judge) -> Judge:
+        said = (judge.__doc__ or "").strip()
+
         @wraps(judge)
         def judged(program: Program) -> Finding | None:
-            return named(step, ids, judge(program))
+            return named(step, ids, judge(program), said, source)
 
-        RULES.append(Rule(step, ids, judged))
+        RULES.append(Rule(step, ids, judged, said, source))
         return judged
 
     return register

@@ -7,7 +7,7 @@ from revani.core.program.compiled import Program
 _STEPS: dict[str, Step] = {"light": "light", "move": "move"}
 
 
-@finding("time", "fit")
+@finding("time", "fit", source="the figures of the kit, and the place's sky")
 def cannot_be_had(program: Program) -> Finding | None:
     """Values that the gear or the night has not: planned with the nearest, until that is taken."""
     misfits = program.misfits

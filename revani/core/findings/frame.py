@@ -19,7 +19,9 @@ _HALF_STOP = 0.5
 _BEFORE_S = 300.0
 
 
-@finding("light", "light.sun-in-frame")
+@finding(
+    "light", "light.sun-in-frame", source="sun from JPL's DE421 through Skyfield; the lens's projection (textbook)"
+)
 def sun_in_the_frame(program: Program) -> Finding | None:
     """The sun stands in the picture, and so on the sensor."""
     if program.shot.light.cloud == "overcast" or program.sun_altitude_deg.max() < -1:
@@ -42,7 +44,7 @@ def sun_in_the_frame(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "light.filter-change")
+@finding("light", "light.filter-change", source="arithmetic over the plan")
 def filter_comes_off(program: Program) -> Finding | None:
     """Hands are in the picture while a filter is taken off."""
     off = off_at_s(program.shot, program.start_s)
@@ -61,7 +63,7 @@ def filter_comes_off(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "light.filter-too-long")
+@finding("light", "light.filter-too-long", source="arithmetic over the plan")
 def filter_stays_too_long(program: Program) -> Finding | None:
     """A filter is still on when the light has become too little for it."""
     shot = program.shot
@@ -99,7 +101,7 @@ def filter_stays_too_long(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "light.filter-stays")
+@finding("light", "light.filter-stays", source="arithmetic over the plan")
 def filter_off_at_no_time(program: Program) -> Finding | None:
     """The filter is meant to come off, but only after the shot."""
     off = off_at_s(program.shot, program.start_s)
@@ -129,7 +131,7 @@ def _too_short(program: Program) -> NDArray[np.bool_]:
     return np.asarray((wanted - program.nd_stops > 1) & (wanted > 1))
 
 
-@finding("light", "light.angle")
+@finding("light", "light.angle", source="shutter = angle / 360 × interval (textbook)")
 def angle_not_reached(program: Program) -> Finding | None:
     """The wanted shutter angle is not reached by day without a filter, or with the one that is on."""
     shot = program.shot

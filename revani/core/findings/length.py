@@ -117,7 +117,12 @@ def _time_beside(program: Program, window: Window | None) -> float:
     return max(window.from_s - program.start_s, 0.0) + max(program.end_s - window.to_s, 0.0)
 
 
-@finding("time", "time.longer-than-dark", "time.no-dark")
+@finding(
+    "time",
+    "time.longer-than-dark",
+    "time.no-dark",
+    source="astronomical twilight at −18° (U.S. Naval Observatory); −12° where there is none",
+)
 def longer_than_the_dark(program: Program) -> Finding | None:
     """A shot of stars reaches into twilight, or needs more dark than any night there has."""
     if not program.shot.needs_dark:
@@ -149,7 +154,7 @@ def longer_than_the_dark(program: Program) -> Finding | None:
     )
 
 
-@finding("time", "time.outside-window")
+@finding("time", "time.outside-window", source="the place's own hours")
 def longer_than_the_window(program: Program) -> Finding | None:
     """The place is open to people for certain hours only."""
     window = _best(place_windows(program), program)
@@ -179,7 +184,7 @@ def _span(program: Program) -> str:
 _MORNING_S = 3_600
 
 
-@finding("time", "time.over-the-night")
+@finding("time", "time.over-the-night", source="sunrise at −0.8333° (U.S. Naval Observatory)")
 def longer_than_its_night(program: Program) -> Finding | None:
     """A shot that stands in a night and runs on into the next day, more than its dawn."""
     if program.timing.event_s > _A_DAY_S or program.sun_altitude_deg[0] > -12:
@@ -201,7 +206,7 @@ def longer_than_its_night(program: Program) -> Finding | None:
 _A_DAY_S = 86_400
 
 
-@finding("time", "time.over-a-day")
+@finding("time", "time.over-a-day", source="arithmetic")
 def longer_than_a_day(program: Program) -> Finding | None:
     """An event over a day and a night is seldom meant, and never by those who type a film length."""
     timing = program.timing

@@ -16,7 +16,7 @@ from revani.core.quantities.measures import WEIGHT
 from revani.core.quantities.units import count, decimals, duration
 
 
-@finding("move", "move.staircase")
+@finding("move", "move.staircase", source="the axis's own figures; a pixel is seen")
 def staircase(program: Program) -> Finding | None:
     """Frames are so close that an axis stands still for several, then steps."""
     motion = program.motion
@@ -50,7 +50,7 @@ def staircase(program: Program) -> Finding | None:
     return None
 
 
-@finding("move", "move.backlash")
+@finding("move", "move.backlash", source="the axis's own figures")
 def backlash_on_turning(program: Program) -> Finding | None:
     """An axis turns round and first takes up its play."""
     motion = program.motion
@@ -105,7 +105,7 @@ def _px_per_unit(program: Program, axis: AxisName) -> float:
     return float(focal / nearest) if axis in ("slide", "lift") else 0.0
 
 
-@finding("move", "move.payload")
+@finding("move", "move.payload", source="the mover's own figure")
 def too_heavy(program: Program) -> Finding | None:
     """A mover carries more than it may."""
     kit = program.shot.kit
@@ -122,7 +122,7 @@ def too_heavy(program: Program) -> Finding | None:
     return None
 
 
-@finding("move", "move.incline")
+@finding("move", "move.incline", source="the mover's own figure")
 def too_steep(program: Program) -> Finding | None:
     """The slider stands steeper than it climbs."""
     move = program.shot.move
@@ -145,7 +145,7 @@ def too_steep(program: Program) -> Finding | None:
     return None
 
 
-@finding("move", "move.loop-jump")
+@finding("move", "move.loop-jump", source="arithmetic over the keys")
 def loop_jumps(program: Program) -> Finding | None:
     """A move that loops jumps from its last key back to its first."""
     motion = program.motion
@@ -174,7 +174,7 @@ def loop_jumps(program: Program) -> Finding | None:
 _FRAMES_A_ROUND = 8
 
 
-@finding("move", "move.sampled")
+@finding("move", "move.sampled", source="eight frames a round are seen as one: common practice, no source")
 def rounds_are_sampled(program: Program) -> Finding | None:
     """A move repeats so fast that the frames pick single places out of it."""
     motion = program.motion
@@ -211,7 +211,7 @@ def _one_pass(program: Program) -> Fix | None:
     return Fix(id="one-way", label="One way over the whole shot", price="slower, and no way back", shot=shot)
 
 
-@finding("move", "move.ramps-cut")
+@finding("move", "move.ramps-cut", source="arithmetic over the legs")
 def ramps_cut(program: Program) -> Finding | None:
     """Eases that do not fit into their leg are cut short."""
     if program.motion is None or program.motion.path.move.path == "smooth":
@@ -227,7 +227,7 @@ def ramps_cut(program: Program) -> Finding | None:
     return None
 
 
-@finding("move", "move.not-driven")
+@finding("move", "move.not-driven", source="how the runner works")
 def nobody_drives_it(program: Program) -> Finding | None:
     """A move of a shot whose camera nobody is linked to: the rig is not moved either."""
     shot = program.shot

@@ -32,7 +32,7 @@ def _within(kit: Kit, name: AxisName, position: float) -> float:
     return min(max(position, axis.low), axis.high)
 
 
-@finding("move", "move.range")
+@finding("move", "move.range", source="the axis's own figures")
 def beyond_the_range(program: Program) -> Finding | None:
     """An axis is asked to go where it ends."""
     motion = program.motion
@@ -90,7 +90,7 @@ def _worst(over: list[Over]) -> Over | None:
     return max(over, key=lambda one: one.factor, default=None)
 
 
-@finding("move", "move.speed")
+@finding("move", "move.speed", source="the axis's own figures; least jerk peaks at 1.875 of the mean speed (textbook)")
 def too_fast(program: Program) -> Finding | None:
     """A leg is faster than its axis."""
     worst = _worst(over_speed_or_force(program.motion, program.start_s)[0])
@@ -122,7 +122,7 @@ def _hardest(program: Program) -> float:
     return worst.factor if worst else 0.0
 
 
-@finding("move", "move.acceleration")
+@finding("move", "move.acceleration", source="the axis's own figures; least jerk peaks at 5.7735 d/T² (textbook)")
 def too_hard(program: Program) -> Finding | None:
     """A leg speeds up or slows down harder than its axis can."""
     worst = _worst(over_speed_or_force(program.motion, program.start_s)[1])
@@ -164,7 +164,7 @@ def too_hard(program: Program) -> Finding | None:
     )
 
 
-@finding("move", "move.travel")
+@finding("move", "move.travel", source="arithmetic: shutter, storing, travel and settling share the interval")
 def travel_does_not_fit(program: Program) -> Finding | None:
     """Shooting, moving and settling take longer than the interval."""
     motion, body = program.motion, program.shot.body

@@ -21,7 +21,12 @@ _POINT_PX = 3.0
 _STARS_FROM_SUN_DEG = -12.0
 
 
-@finding("light", "night.trailing", "night.points")
+@finding(
+    "light",
+    "night.trailing",
+    "night.points",
+    source="NPF rule (Société Astronomique du Havre), 500 rule and 3 px: memory; drift 15.041″ a second × cos δ",
+)
 def stars_trail(program: Program) -> Finding | None:
     """Stars move further within a frame than the stricter rule allows."""
     shot = program.shot
@@ -43,6 +48,7 @@ def stars_trail(program: Program) -> Finding | None:
     lost = float(np.log2(longest / float(shutter)))
     return Finding(
         severity="mind",
+        turns=f"At {show_shutter(limit_s)} and less they stay points; this is {decimals(longest / limit_s, 1)} × that.",
         sentence=f"Stars become dashes of {decimals(trail, 0)} px.",
         figures=f"Up to {show_shutter(longest)}; at {decimals(stars.least_declination_deg, 0)}° of declination points "
         f"stay points for {show_shutter(stars.npf_s)} (NPF) or {show_shutter(stars.rule_500_s)} (500 rule)"
@@ -70,7 +76,7 @@ def stars_trail(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "night.dark-gap")
+@finding("light", "night.dark-gap", source="drift 15.041″ a second × cos δ; 1.5 px shows: memory")
 def dark_gap_shows(program: Program) -> Finding | None:
     """Between frames stars move on unseen, so that trails come out dashed."""
     shot = program.shot
@@ -93,6 +99,7 @@ def dark_gap_shows(program: Program) -> Finding | None:
     ) if room > 0 and not shot.light.automatic else None  # fmt: skip
     return Finding(
         severity="fix",
+        turns=f"Gaps of {GAP_SHOWS_PX} px and less are not seen; the longest here is {decimals(float(gaps[at]), 1)}.",
         sentence=f"Trails will be dashed: {duration(round(gap_s, 1))} of dark between frames.",
         figures=f"Stars move {decimals(float(gaps[at]), 1)} px meanwhile; over {GAP_SHOWS_PX} px it shows, "
         f"in {count(int(shown.sum()), 'frame')}.",
@@ -106,7 +113,7 @@ def _gaps(program: Program) -> float:
     return float(gaps[gaps > GAP_SHOWS_PX].sum())
 
 
-@finding("light", "night.moon")
+@finding("light", "night.moon", source="Krisciunas & Schaefer, PASP 103 (1991) 1033, from memory")
 def moon_washes_out(program: Program) -> Finding | None:
     """The moon is up and too bright for faint stars."""
     shot = program.shot
@@ -129,6 +136,7 @@ def moon_washes_out(program: Program) -> Finding | None:
     ]
     return Finding(
         severity="mind",
+        turns=f"From {in_stops(_WASH_STOPS)} on, and for a moon of more than {shot.moonlight_up_to:.0%}.",
         sentence=f"A moon of {float(lit_part[first]):.0%} washes out faint stars by {in_stops(float(wash.max()))}.",
         figures=f"It is up over the shot from {program.local(float(program.at_s[first])):%H:%M} to "
         f"{program.local(float(program.at_s[last])):%H:%M}; dark without it: {', '.join(windows) or 'not this night'}.",

@@ -32,7 +32,7 @@ def _flicker(program: Program) -> float:
     return flicker_stops(program.exposures.error_stops, program.timing.fps)
 
 
-@finding("light", "exposure.flicker")
+@finding("light", "exposure.flicker", source="over 0.05 stop many see it, over 0.15 most: memory")
 def flicker_over_the_limit(program: Program) -> Finding | None:
     """Brightness jumps from frame to frame by more than eyes forgive."""
     error, fps = program.exposures.error_stops, program.timing.fps
@@ -47,6 +47,7 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
         sentence=f"The film will flicker by {in_stops(flicker, 2)}.",
         figures=f"{why}; over {VISIBLE_TO_MANY} many see it, over {VISIBLE_TO_MOST} most. "
         f"Smoothed afterwards, {decimals(after, 2)} would be left.",
+        turns=f"Up to {VISIBLE_TO_MANY} stop nothing is said; this is {decimals(flicker / VISIBLE_TO_MANY, 1)} × that.",
         offer=lambda: helping(
             program,
             _flicker,
@@ -59,7 +60,7 @@ def flicker_over_the_limit(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "exposure.iso-ceiling-shortens")
+@finding("light", "exposure.iso-ceiling-shortens", source="how bodies choose by themselves: common practice")
 def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
     """An ISO-first body takes a short shutter in the dark, because its ceiling lets it."""
     light, body, exposures = program.shot.light, program.shot.body, program.exposures
@@ -104,7 +105,7 @@ def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | Non
     )
 
 
-@finding("light", "exposure.dead-band")
+@finding("light", "exposure.dead-band", source="arithmetic: a step is a third of a stop")
 def steps_under_the_dead_band(program: Program) -> Finding | None:
     """A dead band that is wider than a step lets brightness run away and then jump."""
     light = program.shot.light
@@ -132,7 +133,12 @@ def _fastest_change(program: Program) -> float:
     return float(np.max(np.where(np.diff(program.nd_stops) == 0, speed, 0.0)))
 
 
-@finding("light", "exposure.rate")
+@finding(
+    "light",
+    "exposure.rate",
+    source="arithmetic over the scene's light: Explanatory Supplement to the Astronomical Almanac (1992), 9.4, "
+    "from memory",
+)
 def light_outruns_the_ramp(program: Program) -> Finding | None:
     """The light changes faster than the ramp may."""
     light = program.shot.light
@@ -159,7 +165,7 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "exposure.white-balance-automatic")
+@finding("light", "exposure.white-balance-automatic", source="common practice")
 def white_balance_left_to_the_body(program: Program) -> Finding | None:
     """Automatic white balance drifts from frame to frame."""
     light = program.shot.light
@@ -190,7 +196,7 @@ def white_balance_left_to_the_body(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "exposure.noise-reduction")
+@finding("light", "exposure.noise-reduction", source="a dark frame is as long as the frame before it: common practice")
 def long_exposure_noise_reduction(program: Program) -> Finding | None:
     """A dark frame after each frame takes as long again."""
     if not program.shot.light.noise_reduction:
@@ -214,7 +220,11 @@ def long_exposure_noise_reduction(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "exposure.grain")
+@finding(
+    "light",
+    "exposure.grain",
+    source="grain follows the light gathered (photon statistics); the limit is the body's own figure",
+)
 def ceiling_over_clean(program: Program) -> Finding | None:
     """The shot goes to an ISO at which this body's frames are seen to be grainy."""
     body, iso = program.shot.body, program.exposures.iso
@@ -227,6 +237,7 @@ def ceiling_over_clean(program: Program) -> Finding | None:
     cleaner = lit(program.shot, iso_ceiling=max(body.iso_clean, light.iso)) if rises else None
     return Finding(
         severity="mind",
+        turns=f"At ISO {body.iso_clean:,} and less it is quiet; that is a figure of {body.name}, under Kit.",
         sentence=f"{count(int(grainy.sum()), 'frame')} go over ISO {body.iso_clean:,}, the last that is clean here.",
         figures=f"Up to ISO {most:,}, {in_stops(float(np.log2(iso.max() / true_iso(body.iso_clean))))} more. "
         "Grain follows the light that is gathered: a longer shutter or a wider lens gathers more.",

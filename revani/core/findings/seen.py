@@ -24,7 +24,7 @@ _FELT_LENGTHS = 10
 _NEARER = 3
 
 
-@finding("move", "move.no-foreground")
+@finding("move", "move.no-foreground", source="common practice")
 def slide_without_foreground(program: Program) -> Finding | None:
     """A slide is felt only if something stands near."""
     motion = program.motion
@@ -62,7 +62,11 @@ def slide_without_foreground(program: Program) -> Finding | None:
     )
 
 
-@finding("move", "move.blur")
+@finding(
+    "move",
+    "move.blur",
+    source="projection of the way of each thing while the shutter is open; the limit is the shot's own",
+)
 def blur_over_the_limit(program: Program) -> Finding | None:
     """The picture moves further while the shutter is open than is wanted."""
     motion = program.motion
@@ -78,6 +82,7 @@ def blur_over_the_limit(program: Program) -> Finding | None:
     shutter = float(program.exposures.shutter_s[at]) * limit / float(worst[at])
     return Finding(
         severity="mind",
+        turns=f"Up to {decimals(limit, 0)} px nothing is said; that limit is a value of the move.",
         sentence=f"{count(int(over.sum()), 'frame')} blur by up to {decimals(float(worst.max()), 0)} px.",
         figures=f"{name.capitalize()}, while the shutter is open for "
         f"{duration(round(float(program.exposures.shutter_s[at]), 2))}; {decimals(limit, 0)} px are allowed.",
@@ -119,7 +124,7 @@ def _widths_a_frame(program: Program) -> float:
     return float(np.quantile(largest, 0.98)) / program.shot.body.pixels_wide
 
 
-@finding("move", "move.strobes", "move.too-small")
+@finding("move", "move.strobes", "move.too-small", source="over 4 % of the width a frame strobes: common practice")
 def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     """A move that nobody sees, or that strobes."""
     motion = program.motion
@@ -162,7 +167,7 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
     return None
 
 
-@finding("move", "move.focus")
+@finding("move", "move.focus", source="depth of field from the circle of confusion, diagonal / 1500 (textbook)")
 def subject_out_of_focus(program: Program) -> Finding | None:
     """A subject stands outside what is sharp while focus is pulled."""
     motion, shot = program.motion, program.shot

@@ -31,7 +31,7 @@ def _taken(shot: Shot, **change: object) -> Shot:
     return shot.with_take(**change)
 
 
-@finding("light", "take.focus-hunts", "take.focus-loses")
+@finding("light", "take.focus-hunts", "take.focus-loses", source="common practice")
 def focus_hunts(program: Program) -> Finding | None:
     """An autofocus that works during a lapse or in the dark goes to and fro."""
     shot = program.shot
@@ -82,7 +82,7 @@ def focus_hunts(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "take.steadied-on-a-stand")
+@finding("light", "take.steadied-on-a-stand", source="common practice")
 def steadied_on_a_stand(program: Program) -> Finding | None:
     """Stabilising in the body moves the picture of a camera that stands, and fights one that is carried by a rig."""
     shot = program.shot
@@ -105,7 +105,7 @@ def steadied_on_a_stand(program: Program) -> Finding | None:
     )
 
 
-@finding("light", "take.too-long-to-steady")
+@finding("light", "take.too-long-to-steady", source="1/(4 × rate) at the longest: memory")
 def too_long_to_steady(program: Program) -> Finding | None:
     """What moves while the shutter is open stays blurred, however steady the picture is made afterwards."""
     shot, rate = program.shot, 1 / program.timing.interval_s
@@ -119,6 +119,7 @@ def too_long_to_steady(program: Program) -> Finding | None:
     lost = float(np.log2(used / float(longest)))
     return Finding(
         severity="mind",
+        turns=f"Up to {show_shutter(float(longest))} it is quiet; this is {in_stops(lost)} more.",
         sentence=f"A shutter of {show_shutter(used)} is too long to be steadied.",
         figures=f"Shakes blur within a picture; at {plain_rate(rate)} fps, {show_shutter(float(longest))} at most.",
         offer=lambda: usable(
@@ -134,7 +135,13 @@ def too_long_to_steady(program: Program) -> Finding | None:
     )
 
 
-@finding("feed", "take.sound-slowed", "take.wind", "take.level")
+@finding(
+    "feed",
+    "take.sound-slowed",
+    "take.wind",
+    "take.level",
+    source="arithmetic; speech peaks at −12 to −6 dBFS: common practice",
+)
 def sound_suffers(program: Program) -> Finding | None:
     """Sound that is slowed, blown over, or too loud or low."""
     shot, take, timing = program.shot, program.shot.take, program.timing
@@ -182,7 +189,7 @@ def sound_suffers(program: Program) -> Finding | None:
     return None
 
 
-@finding("time", "take.too-long-for-use", "take.lies")
+@finding("time", "take.too-long-for-use", "take.lies", source="usual lengths: common practice, no source")
 def unlike_its_use(program: Program) -> Finding | None:
     """A film that is longer than its use bears, or lies where it should stand."""
     shot, timing = program.shot, program.timing
@@ -228,13 +235,14 @@ def _too_long(program: Program, usual: tuple[int, int]) -> Finding:
     return Finding(
         id="take.too-long-for-use",
         severity="mind",
+        turns=f"Up to {duration(usual[1])} nothing is said; {duration(timing.playback_s - usual[1])} are over that.",
         sentence=f"{duration(timing.playback_s)} are long for {shot.take.use}.",
         figures=f"Usual are {usual[0]} s to {duration(usual[1])}; who watches is gone by then.",
         offer=lambda: usable(wider, sooner),
     )
 
 
-@finding("feed", "take.forgets")
+@finding("feed", "take.forgets", source="the body's own figure")
 def forgets_when_off(program: Program) -> Finding | None:
     """A body that forgets settings when it is switched off has to be dialled after the last switching on."""
     shot = program.shot

@@ -35,7 +35,7 @@ def _shortest_part(program: Program) -> Fraction:
     return min(program.shot.pace.night_factor, Fraction(1)) if program.shot.pace else Fraction(1)
 
 
-@finding("time", "timing.interval-too-short")
+@finding("time", "timing.interval-too-short", source="arithmetic: the body's shortest interval, shutter and storing")
 def interval_under_shortest(program: Program) -> Finding | None:
     """The body cannot take frames this fast at all, or not with the shutter that is asked for."""
     body, timing = program.shot.body, program.timing
@@ -81,6 +81,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
         )
     return Finding(
         severity="stop" if slow_body else "fix",
+        turns=f"From {duration(need)} on it is quiet; {duration(need - shortest)} are missing.",
         sentence=f"A frame every {duration(shortest)} is too fast for "
         + ("this exposure." if not slow_body else f"{body.name}."),
         figures=f"{why}; shorter frames will be cut or missed.",
@@ -89,7 +90,7 @@ def interval_under_shortest(program: Program) -> Finding | None:
     )
 
 
-@finding("time", "timing.film-too-short")
+@finding("time", "timing.film-too-short", source="three seconds to read a picture: common practice")
 def film_too_short(program: Program) -> Finding | None:
     """A film of under three seconds is over before it is read."""
     timing = program.timing
@@ -110,6 +111,7 @@ def film_too_short(program: Program) -> Finding | None:
     stay_fix = Fix(id="stay-longer", label=f"Take {count(frames, 'frame')}", price=price(timing, stay), shot=stay)
     return Finding(
         severity="fix",
+        turns=f"From {SHORTEST_FILM_S} s on it is quiet; {duration(SHORTEST_FILM_S - timing.playback_s)} are missing.",
         sentence=f"The film lasts {duration(timing.playback_s)}: too short to read.",
         figures=f"{count(timing.frame_count, 'frame')} at {plain_rate(timing.fps)} fps; under "
         f"{SHORTEST_FILM_S} s a viewer has not found the subject yet.",

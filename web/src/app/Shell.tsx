@@ -13,6 +13,7 @@ const PLACES = [
   ["/kit", "Kit"],
   ["/places", "Places"],
   ["/logbook", "Logbook"],
+  ["/handbook", "Handbook"],
 ] as const;
 
 const Way = chakra(NavLink);
