@@ -3,7 +3,7 @@
 import asyncio
 import time
 from contextlib import suppress
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Any, Generic, Self, TypeVar
 from urllib.parse import quote
 from uuid import UUID
@@ -11,18 +11,21 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
-from revani.api.deps import Db, Over
+from revani.api.deps import Costly, Db, Over
+from revani.core.begin.resolve import changes
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
-from revani.core.findings import Neighbour
+from revani.core.edit.weather_read import with_weather
+from revani.core.findings import Neighbour, judge
+from revani.core.findings.finding import WORST_FIRST, Severity
 from revani.core.light.scene import check_reading
 from revani.core.quantities.measures import chosen
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.records import Form, assumed_of, forms, summary, worded
 from revani.core.timing.pace import solved
 from revani.store import records, shots
-from revani.store.records import Saved
+from revani.store.records import NotThere, Saved
 
 router = APIRouter(prefix="/api")
 
@@ -137,10 +140,84 @@ async def save_place(id: UUID, place: Place, over: Over, db: Db, archived: bool 
     return SavedPlace(**_fields(await records.save(db, "place", id, document, over, archived)))
 
 
+class Noted(BaseModel):
+    """Weather by the hour as it was typed or pasted, beginning on a date."""
+
+    day: date
+    text: str = Field(max_length=40_000)
+
+
+class NotedWeather(BaseModel):
+    """The place with its weather, and what was read and is missing."""
+
+    place: SavedPlace
+    told: str
+
+
+@router.post("/places/{id}/weather")
+async def note_weather(id: UUID, noted: Noted, db: Db) -> NotedWeather:
+    """Note the weather of a place by the hour; every shot there is planned with it."""
+    saved = await records.read(db, "place", id)
+    place, told = with_weather(Place.model_validate(saved.document), noted.day, noted.text, chosen())
+    kept = await records.save(db, "place", id, said(place), saved.version, saved.archived)
+    return NotedWeather(place=SavedPlace(**_fields(kept)), told=told)
+
+
 @router.get("/shots")
 async def list_shots(db: Db, archived: bool = False) -> list[SavedShot]:
     """All shots by date, each with its present kit and place; those that are put away where asked for."""
     return [SavedShot(**_fields(saved)) for saved in await shots.everything(db, archived)]
+
+
+class ListedShot(BaseModel):
+    """A shot as a list shows it; `used` are the ids of its gear and its place."""
+
+    id: UUID
+    version: int
+    archived: bool
+    name: str
+    date: date
+    place: str
+    body: str
+    lens: str
+    runs: int
+    saved_at: datetime
+    used: list[str]
+
+
+@router.get("/shots/rows")
+async def list_rows(db: Db) -> list[ListedShot]:
+    """All shots as a list shows them, those that are put away too; quick however many they are."""
+    return [ListedShot(**row._asdict()) for row in await shots.rows(db)]
+
+
+class Worst(BaseModel):
+    """What is wrong with a shot at worst, and how much."""
+
+    id: UUID
+    severity: Severity | None
+    fails: int
+    minds: int
+
+
+@router.post("/shots/worst", dependencies=[Costly])
+async def worst_of(ids: Annotated[list[UUID], Field(max_length=60)], db: Db) -> list[Worst]:
+    """What is wrong with some shots, such as those that are on screen."""
+    found = []
+    for id in ids:
+        with suppress(NotThere):
+            found.append(Shot.model_validate((await shots.read(db, id)).document))
+    return await asyncio.to_thread(lambda: [_worst(shot) for shot in found])
+
+
+def _worst(shot: Shot) -> Worst:
+    try:
+        said = [one.severity for one in judge(compile_fitted(shot))]
+    except Refusal:
+        said = ["stop"]
+    fails = sum(one in ("stop", "fix") for one in said)
+    worst = min(said, key=WORST_FIRST.index, default=None)
+    return Worst(id=shot.id, severity=worst, fails=fails, minds=said.count("mind"))
 
 
 @router.post("/shots", status_code=201)
@@ -175,6 +252,54 @@ async def neighbours(id: UUID, db: Db) -> list[Neighbour]:
         with suppress(Refusal):
             found.append(Neighbour(name=shot.name, fps=solved(shot).fps))
     return found
+
+
+@router.delete("/shots/{id}", status_code=204)
+async def delete_shot(id: UUID, db: Db) -> None:
+    """Delete a shot that was never run."""
+    await shots.delete(db, id)
+
+
+class Version(BaseModel):
+    """A version of a shot that was saved over: when, what the next save changed, and the shot as it was."""
+
+    version: int
+    saved_at: datetime
+    changed: list[str]
+    shot: Shot
+
+
+@router.get("/shots/{id}/history")
+async def history(id: UUID, db: Db) -> list[Version]:
+    """The versions of a shot, newest first, each with the difference to the one after it in words."""
+    after = Shot.model_validate((await shots.read(db, id)).document)
+    kept = [EarlierShot.model_validate(row) for row in await records.earlier(db, "shot", id)][:40]
+
+    def told() -> list[Version]:
+        found, newer = [], after
+        for one in kept:
+            old = one.document
+            found.append(Version(version=one.version, saved_at=one.saved_at, changed=_difference(old, newer), shot=old))
+            newer = old
+        return found
+
+    return await asyncio.to_thread(told)
+
+
+def _difference(old: Shot, new: Shot) -> list[str]:
+    try:
+        told = list(changes(compile_fitted(old), compile_fitted(new)))
+    except Refusal:
+        return ["it could not be planned"]
+    for name in ("name", "note"):
+        if getattr(old, name) != getattr(new, name):
+            told.append(f"{name}: {getattr(new, name) or 'none'}")
+    pieces = {one.id: one.name for one in old.kit.pieces}, {one.id: one.name for one in new.kit.pieces}
+    told += [f"with {name}" for id, name in pieces[1].items() if id not in pieces[0]]
+    told += [f"without {name}" for id, name in pieces[0].items() if id not in pieces[1]]
+    if old.place.id != new.place.id:
+        told.append(f"at {new.place.name}, not {old.place.name}")
+    return told
 
 
 @router.get("/shots/{id}/earlier")

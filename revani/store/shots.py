@@ -1,6 +1,7 @@
 """Shots: their documents, with the kit and the place as these stand now."""
 
-from typing import Any
+from datetime import date, datetime
+from typing import Any, NamedTuple
 from uuid import UUID
 
 from pydantic import ValidationError
@@ -51,6 +52,54 @@ async def everything(conn: Connection, archived: bool = False) -> list[Saved]:
     """All shots by date and name; those that are put away only where asked for."""
     cursor = await conn.execute(_CURRENT + "WHERE %s OR NOT shot.archived ORDER BY shot.date, shot.name", [archived])
     return [_assembled(row) for row in await cursor.fetchall()]
+
+
+class ShotRow(NamedTuple):
+    """A shot as a list shows it."""
+
+    id: UUID
+    version: int
+    archived: bool
+    name: str
+    date: date
+    place: str
+    body: str
+    lens: str
+    runs: int
+    saved_at: datetime
+    used: list[str]
+
+
+async def rows(conn: Connection) -> list[ShotRow]:
+    """All shots as a list shows them, those that are put away too, by date and name; `used` are the ids of its gear."""
+    cursor = await conn.execute(
+        """
+        SELECT shot.id, shot.version, shot.archived, shot.name, shot.date, place.name AS place, body.name AS body,
+               lens.name AS lens, (SELECT count(*) FROM run WHERE shot_id = shot.id) AS runs, shot.saved_at,
+               ARRAY[body_id::text, lens_id::text, card_id::text, place_id::text]
+                   || ARRAY(SELECT piece ->> 'id' FROM jsonb_array_elements(shot.document #> '{kit,filters}') AS piece)
+                   || ARRAY(SELECT piece ->> 'id' FROM jsonb_array_elements(shot.document #> '{kit,movers}') AS piece)
+                   AS used
+        FROM shot
+        JOIN gear AS body ON body.id = body_id
+        JOIN gear AS lens ON lens.id = lens_id
+        JOIN place ON place.id = place_id
+        ORDER BY shot.date, shot.name
+        """
+    )
+    return [ShotRow(**row) for row in await cursor.fetchall()]
+
+
+async def delete(conn: Connection, id: UUID) -> None:
+    """Delete a shot that was never run, with its earlier versions. Raises NotThere or Refusal."""
+    found = await conn.execute("SELECT (SELECT count(*) FROM run WHERE shot_id = %s) AS runs", [id])
+    row = await found.fetchone()
+    if row and row["runs"]:
+        raise Refusal("id", "It was run: what was taken belongs to it. Put it away instead.", str(id))
+    gone = await conn.execute("DELETE FROM shot WHERE id = %s", [id])
+    if not gone.rowcount:
+        raise NotThere("There is no such shot.")
+    await conn.execute("DELETE FROM earlier_version WHERE record = 'shot' AND id = %s", [id])
 
 
 async def insert(conn: Connection, shot: Shot) -> Saved:

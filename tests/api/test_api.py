@@ -9,6 +9,7 @@ from revani.core.documents import Light, Move
 from revani.core.documents.timing import Timing
 from tests.conftest import make_kit, make_place, make_shot
 from tests.core.moving import axis, key, rig
+from tests.desk import new_shot
 
 
 def post(client: httpx.Client, path: str, document) -> httpx.Response:  # type: ignore[no-untyped-def]
@@ -286,3 +287,14 @@ def test_a_text_that_cannot_be_stored_is_refused_at_its_field(client: httpx.Clie
     ):
         problem = refused(client.post(path, json=document), "name")
         assert "without the character NUL" in problem["detail"]
+
+
+def test_a_shot_that_was_run_is_not_deleted_and_one_that_was_not_is_gone(client: httpx.Client) -> None:
+    id = new_shot(client, name="Never run")
+    rows = {row["id"]: row for row in client.get("/api/shots/rows").json()}
+    assert rows[id]["runs"] == 0 and len(rows[id]["used"]) == 4
+    (worst,) = client.post("/api/shots/worst", json=[id]).json()
+    assert worst["id"] == id and worst["fails"] + worst["minds"] >= 0
+    assert client.delete(f"/api/shots/{id}").status_code == 204
+    assert client.delete(f"/api/shots/{id}").status_code == 404
+    assert client.get(f"/api/shots/{id}/history").status_code == 404

@@ -9,7 +9,20 @@ from tests.conftest import Stack
 
 # Following a run is a stream without an end.
 LEFT_OUT = "/events$"
-WAYS = ("gear", "places", "shots", "programs", "calculators", "runs", "films", "tonight", "rig", "health")
+WAYS = (
+    "begin",
+    "gear",
+    "places",
+    "shots",
+    "programs",
+    "calculators",
+    "runs",
+    "films",
+    "tonight",
+    "rig",
+    "health",
+    "handbook",
+)
 
 
 @pytest.mark.parametrize("way", WAYS)

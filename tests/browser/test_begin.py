@@ -9,7 +9,7 @@ from selenium.webdriver.support.ui import Select
 from revani.core.documents import Light, Thing
 from revani.core.documents.timing import Timing
 from tests.browser.conftest import Page
-from tests.conftest import make_place
+from tests.conftest import make_kit, make_place
 from tests.desk import new_shot
 
 
@@ -19,11 +19,14 @@ def choose(page: Page, label: str, text: str) -> None:
 
 
 def test_a_shot_is_drafted_from_what_is_wanted_and_opens_on_the_desk(page: Page, client: httpx.Client) -> None:
-    new_shot(client, name="What gear there is", place=make_place(name="Drafting bay"))
+    # Others have left their gear in the house: this one brings its own.
+    kit = make_kit(body={"name": "Drafting body"})
+    new_shot(client, name="What gear there is", place=make_place(name="Drafting bay"), kit=kit)
     page.open("/begin")
     page.wait(lambda d: d.find_element(By.XPATH, "//button[.='clouds']").click() is None)
     page.wait(lambda d: "every" in d.find_element(By.CSS_SELECTOR, "[data-testid=decided]").text)
     choose(page, "Place", "Drafting bay")
+    choose(page, "Body", "Drafting body")
     about = page.find('[aria-label="What it is about"]')
     about.click()
     page.keys("the causeway")
@@ -44,10 +47,12 @@ def test_a_shot_is_drafted_from_what_is_wanted_and_opens_on_the_desk(page: Page,
 
 
 def test_the_night_is_chosen_by_its_bar_and_dates_the_draft(page: Page, client: httpx.Client) -> None:
-    new_shot(client, name="Gear for stars", place=make_place(name="Dark point"))
+    kit = make_kit(body={"name": "Star body"})
+    new_shot(client, name="Gear for stars", place=make_place(name="Dark point"), kit=kit)
     page.open("/begin")
     page.wait(lambda d: d.find_element(By.XPATH, "//button[.='stars, as trails']").click() is None)
     choose(page, "Place", "Dark point")
+    choose(page, "Body", "Star body")
     page.wait(lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-night]")) == 60)
     bar = page.find("[data-night]:nth-of-type(8)")
     night = bar.get_attribute("data-night")
@@ -102,3 +107,23 @@ def test_a_finding_opens_to_how_it_is_known_and_leads_into_the_handbook(page: Pa
     search.click()
     page.over("moon krisciunas")
     page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-rule]").get_attribute("data-rule") == "night.moon")
+
+
+def test_weather_that_is_pasted_is_planned_with_and_a_wrong_line_is_named(page: Page, client: httpx.Client) -> None:
+    id = new_shot(client, name="Under weather", place=make_place(name="Weather bay"))
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("4")
+    page.click("[data-testid=open-weather]")
+    page.click('[aria-label="Hours"]')
+    page.over("19, 3, 99, 0, 12 m/s\n25, 2")
+    page.click("[data-testid=note-weather]")
+    page.wait(lambda d: "An hour such as 21" in d.find_element(By.CSS_SELECTOR, "[role=alert]").text)
+    page.click('[aria-label="Hours"]')
+    page.over("19, 3, 99, 0, 12 m/s\n20, 2, 99, 0, 12 m/s")
+    page.click("[data-testid=note-weather]")
+    page.wait(lambda d: "2 hours read" in d.find_element(By.CSS_SELECTOR, "[data-testid=weather] [role=status]").text)
+    page.driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    page.wait(lambda d: d.find_elements(By.CSS_SELECTOR, '[data-finding="feed.wind"]'))
+    place = next(one for one in client.get("/api/places").json() if one["document"]["name"] == "Weather bay")
+    assert len(place["document"]["weather"]) == 2

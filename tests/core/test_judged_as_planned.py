@@ -197,5 +197,5 @@ def test_beyond_a_lens_a_place_and_a_night_the_nearest_is_planned_and_told() -> 
 
 def test_the_scene_is_the_sky_of_the_program() -> None:
     program = compile_shot(automatic(64_000))
-    again = scene_ev100(program.sky, program.at_s, 21.7, "clear", program.scene_offset_stops)
+    again = scene_ev100(program.sky, program.at_s, 21.7, 0.0, program.scene_offset_stops)
     assert program.scene_ev == pytest.approx(again)

@@ -3,6 +3,7 @@ import pytest
 
 from revani.core.documents import Light
 from revani.core.light.scene import (
+    CLOUD_STOPS,
     ev100_of_illuminance,
     moon_illuminance_lx,
     night_floor_lx,
@@ -57,7 +58,7 @@ def test_cloud_and_the_meter_reading_shift_the_scene_by_their_stops() -> None:
     def scene(**light: object) -> float:
         given = Light.model_validate(light)
         offset = scene_offset_stops(given, place)
-        return float(scene_ev100(sky, at, place.sky_brightness, given.cloud, offset))
+        return float(scene_ev100(sky, at, place.sky_brightness, CLOUD_STOPS[given.cloud], offset))
 
     clear = scene()
     # The stops of haze, light cloud and overcast: common practice, no source.

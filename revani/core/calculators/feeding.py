@@ -107,7 +107,7 @@ class DewAnswer(Answer):
 @calculator
 def dew_point(ask: DewAsk) -> DewAnswer:
     """The dew point: a lens that is colder than that gets wet."""
-    return DewAnswer(dew_point_c=dew.dew_point_c(ask.temperature_c, ask.humidity_percent))
+    return DewAnswer(dew_point_c=float(dew.dew_point_c(ask.temperature_c, ask.humidity_percent)))
 
 
 class BankAsk(Ask):

@@ -131,7 +131,7 @@ def sky(ask: SkyAsk) -> SkyAnswer:
         moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
         moon_illuminated_fraction=float(over.moon_illuminated_fraction(at)),
         illuminance_lx=float(illuminance_lx(over, at, place.sky_brightness)),
-        ev100=float(scene_ev100(over, at, place.sky_brightness, "clear", 0.0)),
+        ev100=float(scene_ev100(over, at, place.sky_brightness, 0.0, 0.0)),
     )  # fmt: skip
 
 

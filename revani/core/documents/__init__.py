@@ -25,7 +25,7 @@ from revani.core.documents.moment import (
 )
 from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Position, Thing
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
-from revani.core.documents.place import HorizonPoint, Place, Window
+from revani.core.documents.place import HorizonPoint, Place, WeatherHour, Window
 from revani.core.documents.said import said
 from revani.core.documents.shot import Framing, Shot
 from revani.core.documents.take import Take
@@ -85,6 +85,7 @@ __all__ = [
     "Take",
     "Thing",
     "TimeOfDay",
+    "WeatherHour",
     "Window",
     "driven_measure",
     "said",

@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from typing import Annotated, ClassVar
 from zoneinfo import available_timezones
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, Field, field_validator
 
 from revani.core.documents.base import Document, KindWords, Record
 from revani.core.documents.moment import TimeOfDay
-from revani.core.quantities.measures import Degrees, Distance, Magnitudes, Temperature
+from revani.core.quantities.measures import Degrees, Distance, Magnitudes, Part, Speed, Temperature
 
 # Gathering the names reads a whole folder tree, so it is done once.
 _ZONES = frozenset(available_timezones())
@@ -35,6 +35,16 @@ class HorizonPoint(Document):
     altitude_deg: Degrees = Field(title="Height", ge=-5, le=80)
 
 
+class WeatherHour(Document):
+    """What is forecast, or was measured, at an instant; what is not known stays empty."""
+
+    at_s: float = Field(ge=-2_300_000_000, le=2_600_000_000, description="Seconds since 1970, UTC.")
+    temperature_c: Temperature | None = Field(None, ge=-60, le=60)
+    humidity_percent: float | None = Field(None, gt=0, le=100)
+    cloud: Part | None = Field(None, ge=0, le=1, description="Part of the sky.")
+    wind_m_s: Speed | None = Field(None, ge=0, le=120)
+
+
 class Place(Record):
     """Where a shot is taken."""
 
@@ -58,6 +68,18 @@ class Place(Record):
         "ones, unless they go all round with no gap of 180° or more.",
     )  # fmt: skip
     window: Window | None = Field(None, title="Open hours", description="Such as 15:00-23:30 tide.")
+
+    weather: tuple[WeatherHour, ...] = Field(
+        (), max_length=240, description="By the hour, in order of time; it replaces the usual values where it is known."
+    )
+
+    @field_validator("weather")
+    @classmethod
+    def _in_order(cls, hours: tuple[WeatherHour, ...]) -> tuple[WeatherHour, ...]:
+        instants = [one.at_s for one in hours]
+        if instants != sorted(set(instants)):
+            raise ValueError("Each hour once, in order of time.")
+        return hours
 
     def in_short(self, words: Mapping[str, str]) -> str:
         """Where it is, its clock and its cold."""

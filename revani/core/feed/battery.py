@@ -19,9 +19,17 @@ def cold_factor(temperature_c: ArrayLike) -> Array:
     return np.asarray(np.interp(np.asarray(temperature_c, dtype=np.float64), _COLD_C, _COLD_FACTOR))
 
 
-def available_wh(capacity_wh: float, usable_fraction: float, temperature_c: float) -> float:
-    """Energy that can be taken out of a battery at a temperature, watt-hours."""
-    return capacity_wh * usable_fraction * float(cold_factor(temperature_c))
+def available_wh(capacity_wh: float, usable_fraction: float, temperature_c: ArrayLike) -> Array:
+    """Energy that can be taken out of a battery at temperatures (any shape), watt-hours."""
+    return np.asarray(capacity_wh * usable_fraction * cold_factor(temperature_c))
+
+
+def left(drawn_wh: ArrayLike, available: ArrayLike) -> Array:
+    """What is left after each draw (n,), as a fraction; what is drawn in the cold takes more of it than in the warm."""
+    drawn, gives = np.asarray(drawn_wh, dtype=np.float64), np.asarray(available, dtype=np.float64)
+    if np.ptp(gives) == 0:
+        return np.asarray(1 - drawn / gives.flat[0])
+    return np.asarray(1 - np.cumsum(np.diff(drawn, prepend=0.0) / gives))
 
 
 def average_w(idle_w: float, frame_j: float, interval_s: float) -> float:
@@ -53,13 +61,13 @@ class Supply(NamedTuple):
         return int(np.argmax(self.left < 0)) if (self.left < 0).any() else None
 
 
-def mover_left(mover: Mover, temperature_c: float, elapsed_s: ArrayLike, moving_s: ArrayLike) -> Array:
+def mover_left(mover: Mover, temperature_c: ArrayLike, elapsed_s: ArrayLike, moving_s: ArrayLike) -> Array:
     """What is left in a mover's own battery after so long, of which it moved so long; 1 where it has none."""
     elapsed, moving = np.asarray(elapsed_s, dtype=np.float64), np.asarray(moving_s, dtype=np.float64)
     if mover.battery_wh is None:
         return np.ones_like(elapsed)
     drawn = (mover.idle_w * (elapsed - moving) + mover.moving_w * moving) / 3600
-    return np.asarray(1 - drawn / available_wh(mover.battery_wh, 1.0, temperature_c))
+    return left(drawn, available_wh(mover.battery_wh, 1.0, temperature_c))
 
 
 def runtime_s(usable_wh: float, power_w: float) -> float:

@@ -9,7 +9,21 @@ from collections.abc import Sequence
 from revani.core.documents import STEPS, Shot
 from revani.core.edit.apply import ShotEdit, apply
 from revani.core.edit.fitting import compile_fitted
-from revani.core.findings import feed, fit, frame, length, light, mechanics, move, night, schools, seen, take, timing
+from revani.core.findings import (
+    feed,
+    fit,
+    frame,
+    length,
+    light,
+    mechanics,
+    move,
+    night,
+    schools,
+    seen,
+    take,
+    timing,
+    weather,
+)
 from revani.core.findings.company import Neighbour, playback_rate_unlike
 from revani.core.findings.finding import WORST_FIRST, Finding, Fix, FixEdit, judge_alone
 from revani.core.program.compiled import Program
@@ -17,7 +31,7 @@ from revani.core.quantities.refusal import Refusal
 
 __all__ = [
     "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "feed", "fit", "frame", "judge",
-    "length", "light", "mechanics", "move", "night", "schools", "seen", "take", "timing",
+    "length", "light", "mechanics", "move", "night", "schools", "seen", "take", "timing", "weather",
 ]  # fmt: skip
 
 

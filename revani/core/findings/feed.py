@@ -77,13 +77,14 @@ def battery_too_short(program: Program) -> Finding | None:
     if left >= MARGIN:
         return None
     empty = left < 0
-    body, place = program.shot.body, program.shot.place
+    body = program.shot.body
     enough = program.battery_left >= MARGIN
     frames = int(enough.sum())
     ends = int(np.argmax(program.battery_left < 0)) if empty else program.frame_count - 1
     spare = ceil((1 - left) / (1 - MARGIN)) - 1
     clock = f"{program.local(float(program.at_s[ends])):%H:%M}"
-    chill = float(cold(place.temperature_c))
+    coldest_c = float(program.temperature_c.min())
+    chill = float(cold(coldest_c))
     sooner, _ = _fewer_frames(program, frames, "Stop with the margin")
     wider = _wider_for_battery(program)
     return Finding(
@@ -92,7 +93,7 @@ def battery_too_short(program: Program) -> Finding | None:
         sentence=f"The battery of {body.name} ends at {clock}."
         if empty
         else "The battery lasts, but without its margin.",
-        figures=f"{decimals(body.battery_wh, 1)} Wh give {chill:.0%} at {TEMPERATURE.show(place.temperature_c, 0)}; "
+        figures=f"{decimals(body.battery_wh, 1)} Wh give {chill:.0%} at {TEMPERATURE.show(coldest_c, 0)}; "
         + (
             f"{spare} more would carry it to the end."
             if empty
@@ -134,7 +135,7 @@ def mover_battery_too_short(program: Program) -> Finding | None:
         return None
     mover = next(one for one in shot.kit.movers if one.name == supply.name)
     moving_s = float(motion.moving_s([axis.name for axis in mover.axes], event_s)) if motion else 0.0
-    ends = supply.ends_at
+    ends, coldest_c = supply.ends_at, float(program.temperature_c.min())
     needs_wh = (1 - float(supply.left[-1])) * supply.gives_wh
     stepwise = Fix(
         id="stepwise", label="Shoot, move, settle",
@@ -149,7 +150,7 @@ def mover_battery_too_short(program: Program) -> Finding | None:
         else f"The battery of {mover.name} ends at {program.local(float(program.at_s[ends])):%H:%M}.",
         figures=f"{decimals(needs_wh, 1)} Wh are drawn, {duration(round(moving_s))} moving and "
         f"{duration(round(event_s - moving_s))} holding; {decimals(float(mover.battery_wh or 0), 1)} Wh give "
-        f"{float(cold(shot.place.temperature_c)):.0%} at {TEMPERATURE.show(shot.place.temperature_c, 0)}.",
+        f"{float(cold(coldest_c)):.0%} at {TEMPERATURE.show(coldest_c, 0)}.",
         offer=lambda: usable(
             stepwise if stepwise and milder(stepwise.shot, _mover_draws, -float(supply.left[-1])) else None, sooner
         ),

@@ -5,7 +5,7 @@ import numpy as np
 from revani.core.documents import Shot
 from revani.core.light.dials import ev100, true_aperture, true_iso
 from revani.core.light.exposing import night_stops
-from revani.core.light.scene import scene_ev100, scene_offset_stops
+from revani.core.light.scene import cloud_stops, scene_ev100, scene_offset_stops
 from revani.core.quantities.arrays import Array, Window, spans
 from revani.core.sky.sun_and_moon import Sky
 from revani.core.timing.law import Solution
@@ -31,7 +31,9 @@ def hours_of_light(shot: Shot, timing: Solution, sky: Sky) -> list[Window]:
     """When the scene is no darker than that, over the whole sky that is known; filters that are on count."""
     at = np.arange(sky.from_s, sky.to_s + 1, _STEP_S)
     offset = scene_offset_stops(shot.light, shot.place)
-    scene: Array = scene_ev100(sky, at, shot.place.sky_brightness, shot.light.cloud, offset)
+    scene: Array = scene_ev100(
+        sky, at, shot.place.sky_brightness, cloud_stops(shot.place, shot.light.cloud, at), offset
+    )
     filtered = sum(one.stops for one in shot.kit.filters if one.id in set(shot.light.filters))
     wanted = np.asarray(night_stops(shot.light, sky.sun(at).altitude_deg))
     return spans(scene - filtered - wanted >= least_ev(shot, timing) - _SPARE_STOPS, at)

@@ -13,6 +13,7 @@ from revani.core.light.dials import ev100, true_aperture, true_iso, true_shutter
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.sun_and_moon import Sky, sky_over
+from revani.core.sky.weather import known
 
 # Lower end of the altitude range in degrees, then a, b, c, d of log10 E over altitude/90.
 _SUN = (
@@ -105,9 +106,19 @@ def scene_offset_stops(light: Light, place: Place) -> float:
     return SKY_OFFSET_STOPS if light.scene == "sky" else 0.0
 
 
-def scene_ev100(sky: Sky, at_s: ArrayLike, sky_brightness: float, cloud: Cloud, offset_stops: float) -> Array:
+def cloud_stops(place: Place, planned: Cloud, at_s: ArrayLike) -> Array:
+    """What cloud takes at instants (any shape): by the weather where that is known, else as it is planned.
+
+    A sky that is covered takes as much as an overcast one, a part of it in proportion (memory).
+    """
+    parts, is_known = known(place, "cloud", at_s)
+    return np.where(is_known, CLOUD_STOPS["overcast"] * parts, CLOUD_STOPS[planned])
+
+
+def scene_ev100(sky: Sky, at_s: ArrayLike, sky_brightness: float, cloud_stops: ArrayLike, offset_stops: float) -> Array:
     """The exposure value (ISO 100) that renders the scene as it should be, at each instant."""
-    return ev100_of_illuminance(illuminance_lx(sky, at_s, sky_brightness)) + CLOUD_STOPS[cloud] + offset_stops
+    level = ev100_of_illuminance(illuminance_lx(sky, at_s, sky_brightness))
+    return np.asarray(level + np.asarray(cloud_stops) + offset_stops)
 
 
 def cloud_band_stops(cloud: Cloud) -> tuple[float, float]:

@@ -17,13 +17,14 @@ from revani.core.feed.card import capacity_bytes
 from revani.core.light.exposing import Exposures, LightOn, check_settings, expose, night_stops, shutter_room_s
 from revani.core.light.filters import nd_stops
 from revani.core.light.firing import check_firing, check_offered
-from revani.core.light.scene import scene_ev100, scene_offset_stops
+from revani.core.light.scene import cloud_stops, scene_ev100, scene_offset_stops
 from revani.core.light.white_balance import white_balance_k
 from revani.core.move.axes import Motion, motion_of
 from revani.core.quantities.arrays import Array, Window
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.skyline import ridge_crossings
 from revani.core.sky.sun_and_moon import Sky, SkyEvent, sky_over
+from revani.core.sky.weather import temperature_c
 from revani.core.timing.law import Solution
 from revani.core.timing.moments import ShotClock, clock_of
 from revani.core.timing.pace import solved, stretch_of
@@ -93,11 +94,16 @@ class Program:
         return tuple(sorted(found, key=lambda event: event.at_s))
 
     @cached_property
+    def temperature_c(self) -> Array:
+        """How cold it is at each frame."""
+        return temperature_c(self.shot.place, self.at_s)
+
+    @cached_property
     def supplies(self) -> tuple[energy.Supply, ...]:
         """The batteries of the rig, the body's first; a mover without one of its own is not among them."""
-        kit, cold_c = self.shot.kit, self.shot.place.temperature_c
+        kit, cold_c = self.shot.kit, self.temperature_c
         body = self.shot.body
-        gives = energy.available_wh(body.battery_wh, body.battery_usable, cold_c)
+        gives = float(energy.available_wh(body.battery_wh, body.battery_usable, cold_c.min()))
         found = [energy.Supply(body.name, self.battery_left, gives, False)]
         elapsed = self.t_s + self.slot_s
         for mover in kit.movers:
@@ -106,7 +112,11 @@ class Program:
                 if self.motion is not None:
                     moving = self.motion.moving_s([axis.name for axis in mover.axes], elapsed)
                 left = energy.mover_left(mover, cold_c, elapsed, moving)
-                found.append(energy.Supply(mover.name, left, energy.available_wh(mover.battery_wh, 1.0, cold_c), True))
+                found.append(
+                    energy.Supply(
+                        mover.name, left, float(energy.available_wh(mover.battery_wh, 1.0, cold_c.min())), True
+                    )
+                )
         return tuple(found)
 
     @property
@@ -191,11 +201,12 @@ def _compile(shot: Shot) -> Program:
     moving = 0.0 if motion is None else motion.travel_s + motion.settle_s
     room = np.maximum(shutter_room_s(shot, slot, moving), float(shot.body.shutter_min_s) or 1e-4)
     offset = scene_offset_stops(shot.light, shot.place)
-    scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, shot.light.cloud, offset)
+    scene_ev = scene_ev100(sky, at, shot.place.sky_brightness, cloud_stops(shot.place, shot.light.cloud, at), offset)
     nd = nd_stops(shot, at)
     sun = sky.sun(at).altitude_deg
     body = shot.body
-    available = energy.available_wh(body.battery_wh, body.battery_usable, shot.place.temperature_c)
+    cold_c = temperature_c(shot.place, at)
+    available = energy.available_wh(body.battery_wh, body.battery_usable, cold_c)
     frame_j = 0.0 if shot.live else body.frame_j
     filming_w = body.film_w if shot.live and body.film_w is not None else body.idle_w
     drawn = energy.drawn_wh(filming_w, frame_j, t + slot, number + 1)
@@ -221,7 +232,7 @@ def _compile(shot: Shot) -> Program:
         shutter_room_s=room,
         exposures=expose(shot, LightOn(t, scene_ev, nd, room, night_stops(shot.light, sun))),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
-        battery_left=1 - drawn / available,
+        battery_left=energy.left(drawn, available),
         card_bytes=(number + 1) * (film_bytes if makes_film else body.bytes_per_frame),
         motion=motion,
     )

@@ -27,12 +27,13 @@ from revani.core.feed.battery import available_wh, drawn_wh
 from revani.core.feed.card import capacity_bytes
 from revani.core.light.dials import ev100, shutter_for
 from revani.core.light.firmware import Asked, Firmware
-from revani.core.light.scene import scene_ev100
+from revani.core.light.scene import cloud_stops, scene_ev100
 from revani.core.light.white_balance import DRIFT_K, automatic_k
 from revani.core.picture.render import Exposure, Picture, View, render
 from revani.core.program.compiled import nights_around
 from revani.core.sky.skyline import skyline_points
 from revani.core.sky.sun_and_moon import Sky, sky_over
+from revani.core.sky.weather import temperature_c
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
 
@@ -304,9 +305,12 @@ class SimulatedCamera:
         if self._scene is None:
             return 1.0
         body, place = self._scene.kit.body, self._scene.place
-        available = available_wh(body.battery_wh, body.battery_usable, place.temperature_c)
+        cold_c = temperature_c(place, self._scene.clock.now_s())
+        available = float(available_wh(body.battery_wh, body.battery_usable, cold_c))
         elapsed = max(0.0, self._scene.clock.now_s() - self._since_s)
-        return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, len(self._frames) + more_frames)) / available
+        return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, len(self._frames) + more_frames)) / float(
+            available
+        )
 
     def _card_free(self) -> int:
         if self._scene is None or (self._fault and self._fault.kind == "full card"):
@@ -352,7 +356,9 @@ def _sky(scene: Scene, at_s: float) -> Sky:
 def _scene_ev(scene: Scene, sky: Sky, at_s: float) -> float:
     """The exposure that the scene asks for behind the filter; the camera sees it, whatever was planned."""
     filtered = scene.nd_stops if scene.nd_off_s is None or at_s < scene.nd_off_s else 0.0
-    ev = scene_ev100(sky, at_s, scene.place.sky_brightness, scene.cloud, scene.scene_offset_stops)
+    ev = scene_ev100(
+        sky, at_s, scene.place.sky_brightness, cloud_stops(scene.place, scene.cloud, at_s), scene.scene_offset_stops
+    )
     return float(ev) - filtered
 
 

@@ -131,6 +131,9 @@ export default function Desk() {
                 <Action onClick={desk.redo} disabled={!desk.canRedo}>
                   Redo
                 </Action>
+                <Action onClick={() => setSheet("history")} data-testid="open-history">
+                  Before
+                </Action>
                 <Action ml="auto" onClick={() => setSheet("keys")} aria-label="Shortcuts">
                   ?
                 </Action>

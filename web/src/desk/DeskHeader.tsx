@@ -134,6 +134,11 @@ export const StepActions = memo(function StepActions(props: {
           Interval from the subject …
         </Action>
       )}
+      {(step === "feed" || step === "light") && (
+        <Action onClick={() => onSheet("weather")} data-testid="open-weather">
+          Weather by the hour …
+        </Action>
+      )}
       {(step === "move" || step === "light") && (
         <Action onClick={() => onSheet("stands")} data-testid="open-stands">
           When does it stand there …

@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Action } from "../app/parts";
+import { Action, Leads } from "../app/parts";
 import type { Form, Saved } from "./forms";
 import { isDrafted } from "./RecordEditor";
 
@@ -49,7 +49,14 @@ export function RecordList(props: {
               </chakra.span>
             )}
           </chakra.button>
-          {open === row.id && <Box pt="3">{editor(row)}</Box>}
+          {open === row.id && (
+            <Box pt="3">
+              {editor(row)}
+              <Leads to={`/shots?used=${row.id}`} fontSize="14px" fontWeight="400" color="inkSoft">
+                Used in which shots?
+              </Leads>
+            </Box>
+          )}
         </Box>
       ))}
       <Box pt="3">

@@ -1,10 +1,17 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { useNavigate } from "react-router";
-import { api, Refused, type Shot, told } from "../api/client";
-import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { api, Refused, type Schemas, type Shot, told } from "../api/client";
+import { control } from "../app/Field";
+import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+
+type Row = Schemas["ListedShot"];
+type Worst = Schemas["Worst"];
+
+/** So many are drawn at once; the rest come as they are asked for. */
+const SHOWN = 60;
 
 /** Everything that is wrong with what was brought in, each with its place in the file. */
 const lines = (error: Error): string[] => {
@@ -13,36 +20,78 @@ const lines = (error: Error): string[] => {
   return faults.slice(0, 12).map(({ path, allowed }) => (path ? `${path}: ${allowed}` : allowed));
 };
 
-/** All shots; a new one begins with what one wants to film, is copied, or comes from a file. */
+const SORTS: Record<string, (a: Row, b: Row) => number> = {
+  "by date": (a, b) => a.date.localeCompare(b.date) || a.name.localeCompare(b.name),
+  "by name": (a, b) => a.name.localeCompare(b.name),
+  "saved last first": (a, b) => b.saved_at.localeCompare(a.saved_at),
+};
+
+/** All shots, searched as one types; a new one begins with what one wants to film, is copied, or comes from a file. */
 export default function Shots() {
   const go = useNavigate();
-  const [all, setAll] = useState(false);
   const queries = useQueryClient();
-  const shots = useQuery({
-    queryKey: ["shots", all],
-    queryFn: () => told(api.GET("/api/shots", { params: { query: { archived: all } } })),
+  const [params, setParams] = useSearchParams();
+  const [sought, setSought] = useState("");
+  const [state, setState] = useState("in use");
+  const [sort, setSort] = useState("by date");
+  const [shown, setShown] = useState(SHOWN);
+  const search = useRef<HTMLInputElement>(null);
+  const shots = useQuery({ queryKey: ["shots", "rows"], queryFn: () => told(api.GET("/api/shots/rows")) });
+  const used = params.get("used");
+  const words = useDeferredValue(sought);
+  const rows = useMemo(() => {
+    const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+    return (shots.data ?? [])
+      .filter((row) => (state === "put away" ? row.archived : !row.archived))
+      .filter((row) => state !== "run" || row.runs > 0)
+      .filter((row) => state !== "never run" || row.runs === 0)
+      .filter((row) => !used || row.used.includes(used))
+      .filter((row) => {
+        const text = `${row.name} ${row.date} ${row.place} ${row.body} ${row.lens}`.toLowerCase();
+        return wanted.every((word) => text.includes(word));
+      })
+      .sort(SORTS[sort]);
+  }, [shots.data, words, state, sort, used]);
+  const visible = rows.slice(0, shown);
+  const ids = visible.map((row) => row.id);
+  const worst = useQuery({
+    queryKey: ["worst", ids.slice(0, SHOWN).join(), shots.dataUpdatedAt],
+    queryFn: ({ signal }) => told(api.POST("/api/shots/worst", { body: ids.slice(0, SHOWN), signal })),
+    enabled: ids.length > 0,
+    placeholderData: (before) => before,
   });
-  const away = useMutation({
-    mutationFn: (row: { id: string; version: number; archived: boolean; document: Shot }) =>
-      told(
+  const wrong = new Map((worst.data ?? []).map((one) => [one.id, one]));
+  const refresh = () => queries.invalidateQueries({ queryKey: ["shots"] });
+  const whole = (id: string) => told(api.GET("/api/shots/{id}", { params: { path: { id } } }));
+  const change = useMutation({
+    mutationFn: async ({ row, archived, name }: { row: Row; archived?: boolean; name?: string }) => {
+      const saved = await whole(row.id);
+      return told(
         api.PUT("/api/shots/{id}", {
           params: {
             path: { id: row.id },
-            query: { archived: !row.archived },
-            header: { "If-Match": row.version },
+            query: { archived: archived ?? row.archived },
+            header: { "If-Match": saved.version },
           },
-          body: row.document,
+          body: name === undefined ? saved.document : { ...saved.document, name },
         }),
-      ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["shots"] }),
+      );
+    },
+    onSuccess: refresh,
+  });
+  const remove = useMutation({
+    mutationFn: (id: string) => told(api.DELETE("/api/shots/{id}", { params: { path: { id } } })),
+    onSuccess: refresh,
   });
   const copy = useMutation({
-    mutationFn: (shot: Shot) =>
-      told(
+    mutationFn: async (id: string) => {
+      const shot = (await whole(id)).document;
+      return told(
         api.POST("/api/shots", {
           body: { ...shot, id: crypto.randomUUID(), name: `${shot.name}, again`.slice(0, 80) },
         }),
-      ),
+      );
+    },
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
   const bring = useMutation({
@@ -58,55 +107,78 @@ export default function Shots() {
     },
     onSuccess: (saved) => go(`/shots/${saved.id}`),
   });
-  const faults = [copy.error, bring.error, away.error].filter((error) => error !== null);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof Element && event.target.matches("input, select, textarea");
+      if (!typing && event.key === "/") {
+        event.preventDefault();
+        search.current?.focus();
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  const faults = [copy.error, bring.error, change.error, remove.error].filter((error) => error !== null);
   if (!shots.data) return <Waiting>{shots.error?.message}</Waiting>;
   return (
     <Shell title={<b>Shots</b>} tab="Shots">
-      <chakra.label display="flex" gap="2" alignItems="center" mb="3" color="inkSoft">
-        <input type="checkbox" checked={all} onChange={(event) => setAll(event.target.checked)} /> Show what
-        is put away
-      </chakra.label>
+      <Flex gap="3" mb="3" wrap="wrap" align="center">
+        <chakra.input
+          ref={search}
+          {...control}
+          width={{ base: "100%", sm: "280px" }}
+          aria-label="Search the shots"
+          placeholder="Search  ( / )"
+          value={sought}
+          onChange={(event) => {
+            setSought(event.target.value);
+            setShown(SHOWN);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === "Escape") setSought("");
+            if (event.key === "Enter" && rows[0]) go(`/shots/${rows[0].id}`);
+            if (event.key === "ArrowDown") document.querySelector<HTMLElement>("[data-row] a")?.focus();
+          }}
+        />
+        <Pick
+          label="Which"
+          value={state}
+          options={["in use", "run", "never run", "put away"]}
+          onPick={setState}
+        />
+        <Pick label="Order" value={sort} options={Object.keys(SORTS)} onPick={setSort} />
+        <chakra.span color="inkSoft" fontSize="14px" data-testid="how-many">
+          {rows.length} of {shots.data.length}
+        </chakra.span>
+        {used && <Action onClick={() => setParams({})}>Used in: all again</Action>}
+        <Action strong ml="auto" onClick={() => go("/begin")} data-testid="new-shot">
+          New shot
+        </Action>
+      </Flex>
       <Panel>
         {shots.data.length === 0 && (
           <Box color="inkSoft">
             No shot yet. <Leads to="/begin">Begin</Leads> with what you want to film.
           </Box>
         )}
-        {shots.data.map(({ id, version, archived, document: shot }) => (
-          <Flex
-            key={id}
-            py="3"
-            gap="4"
-            align="baseline"
-            borderBottom="1px solid"
-            borderColor="line"
-            wrap="wrap"
-          >
-            <Leads to={`/shots/${id}`} fontSize="17px">
-              {shot.name}
-            </Leads>
-            <chakra.span className="figure" color="inkSoft" fontSize="14px">
-              {shot.date}
-            </chakra.span>
-            {archived && <chakra.span color="inkSoft">put away</chakra.span>}
-            <chakra.span color="inkSoft">
-              {shot.place.name} · {shot.kit.body.name} · {shot.kit.lens.name}
-            </chakra.span>
-            <Action ml="auto" aria-label={`Copy ${shot.name}`} onClick={() => copy.mutate(shot)}>
-              Copy
-            </Action>
-            <Action
-              aria-label={`${archived ? "Use it again" : "Put it away"}: ${shot.name}`}
-              onClick={() => away.mutate({ id, version, archived, document: shot })}
-            >
-              {archived ? "Use it again" : "Put it away"}
-            </Action>
-          </Flex>
+        {shots.data.length > 0 && rows.length === 0 && <Box color="inkSoft">No shot is like that.</Box>}
+        {visible.map((row) => (
+          <Listed
+            key={row.id}
+            row={row}
+            worst={wrong.get(row.id)}
+            onCopy={() => copy.mutate(row.id)}
+            onName={(name) => change.mutate({ row, name })}
+            onAway={() => change.mutate({ row, archived: !row.archived })}
+            onDelete={() => remove.mutate(row.id)}
+          />
         ))}
-        <Flex pt="4" gap="4" align="center" wrap="wrap">
-          <Action strong onClick={() => go("/begin")} data-testid="new-shot">
-            New shot
+        {rows.length > shown && (
+          <Action mt="3" onClick={() => setShown(shown + SHOWN)} data-testid="more">
+            {Math.min(SHOWN, rows.length - shown)} more
           </Action>
+        )}
+        <Flex pt="4" gap="4" align="center" wrap="wrap">
           <chakra.label cursor="pointer" fontWeight="700">
             Bring in a shot from a file{" "}
             <chakra.input
@@ -130,5 +202,124 @@ export default function Shots() {
         </Flex>
       </Panel>
     </Shell>
+  );
+}
+
+function Pick(props: { label: string; value: string; options: string[]; onPick: (value: string) => void }) {
+  const { label, value, options, onPick } = props;
+  return (
+    <chakra.select
+      {...control}
+      width="auto"
+      cursor="pointer"
+      aria-label={label}
+      value={value}
+      onChange={(event) => onPick(event.target.value)}
+    >
+      {options.map((one) => (
+        <option key={one}>{one}</option>
+      ))}
+    </chakra.select>
+  );
+}
+
+/** One shot of the list: where it leads, what is wrong with it, and what can be done with it. */
+function Listed(props: {
+  row: Row;
+  worst: Worst | undefined;
+  onCopy: () => void;
+  onName: (name: string) => void;
+  onAway: () => void;
+  onDelete: () => void;
+}) {
+  const { row, worst, onCopy, onName, onAway, onDelete } = props;
+  const [naming, setNaming] = useState<string | null>(null);
+  const [sure, setSure] = useState(false);
+  const take = () => {
+    if (naming?.trim() && naming !== row.name) onName(naming.trim());
+    setNaming(null);
+  };
+  const said = worst
+    ? [worst.fails && `${worst.fails} will fail`, worst.minds && `${worst.minds} to mind`]
+    : [];
+  return (
+    <Flex
+      py="2"
+      gap="4"
+      align="baseline"
+      borderBottom="1px solid"
+      borderColor="line"
+      wrap="wrap"
+      data-row={row.id}
+      onKeyDown={(event) => {
+        if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+        const next = event.key === "ArrowDown" ? "nextElementSibling" : "previousElementSibling";
+        const link = event.currentTarget[next]?.querySelector<HTMLElement>("a");
+        if (link) {
+          event.preventDefault();
+          link.focus();
+        }
+      }}
+    >
+      <StateMark severity={worst ? (worst.severity ?? "good") : "unseen"} />
+      {naming === null ? (
+        <Leads to={`/shots/${row.id}`} fontSize="17px">
+          {row.name}
+        </Leads>
+      ) : (
+        <chakra.input
+          {...control}
+          width="260px"
+          autoFocus
+          aria-label={`Name of ${row.name}`}
+          maxLength={80}
+          value={naming}
+          onChange={(event) => setNaming(event.target.value)}
+          onBlur={take}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") take();
+            if (event.key === "Escape") setNaming(null);
+          }}
+        />
+      )}
+      <chakra.span className="figure" color="inkSoft" fontSize="14px">
+        {row.date}
+      </chakra.span>
+      <chakra.span color="inkSoft">
+        {row.place} · {row.body} · {row.lens}
+      </chakra.span>
+      <chakra.span color="inkSoft" fontSize="14px">
+        {[...said, row.runs > 0 && `run ${row.runs} ×`, row.archived && "put away"]
+          .filter(Boolean)
+          .join(" · ")}
+      </chakra.span>
+      <Flex ml="auto" gap="2">
+        <Action minH="8" px="3" aria-label={`Rename ${row.name}`} onClick={() => setNaming(row.name)}>
+          Rename
+        </Action>
+        <Action minH="8" px="3" aria-label={`Copy ${row.name}`} onClick={onCopy}>
+          Copy
+        </Action>
+        <Action
+          minH="8"
+          px="3"
+          aria-label={`${row.archived ? "Use it again" : "Put it away"}: ${row.name}`}
+          onClick={onAway}
+        >
+          {row.archived ? "Use it again" : "Put it away"}
+        </Action>
+        {row.runs === 0 && (
+          <Action
+            minH="8"
+            px="3"
+            aria-label={`${sure ? "Yes, delete" : "Delete"} ${row.name}`}
+            onBlur={() => setSure(false)}
+            onClick={() => (sure ? onDelete() : setSure(true))}
+          >
+            {sure ? "Yes, delete it" : "Delete"}
+          </Action>
+        )}
+      </Flex>
+    </Flex>
   );
 }

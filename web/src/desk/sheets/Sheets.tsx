@@ -3,14 +3,25 @@ import type { Shot } from "../../api/client";
 import { ReadingDialog } from "../light/ReadingDialog";
 import type { DeskState } from "../useDesk";
 import { ArmDialog } from "./ArmDialog";
+import { History } from "./History";
 import { Resolve } from "./Resolve";
 import { Shortcuts } from "./Shortcuts";
 import { ShotDetails } from "./ShotDetails";
 import { StandsThere } from "./StandsThere";
 import { SubjectDialog } from "./SubjectDialog";
+import { WeatherSheet } from "./WeatherSheet";
 
 /** What can lie open on the desk. */
-export type Sheet = "details" | "keys" | "subject" | "reading" | "run" | "resolve" | "stands";
+export type Sheet =
+  | "details"
+  | "keys"
+  | "subject"
+  | "reading"
+  | "run"
+  | "resolve"
+  | "stands"
+  | "weather"
+  | "history";
 
 interface SheetsProps {
   desk: DeskState;
@@ -34,6 +45,8 @@ export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: S
       <ReadingDialog shot={shot} open={sheet === "reading"} onClose={close} onTake={desk.takeShot} />
       <Resolve shot={shot} open={sheet === "resolve"} onClose={close} onTake={desk.takeShot} />
       <StandsThere desk={desk} shot={shot} open={sheet === "stands"} onClose={close} />
+      <WeatherSheet desk={desk} shot={shot} open={sheet === "weather"} onClose={close} />
+      <History id={id} open={sheet === "history"} onClose={close} onTake={desk.takeShot} />
       <Shortcuts open={sheet === "keys"} onClose={close} />
       <ArmDialog shotId={id} open={sheet === "run"} onClose={close} savedVersion={desk.savedVersion} />
     </>
