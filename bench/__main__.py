@@ -3,10 +3,11 @@
 import sys
 import warnings
 
-from bench import compiling, desk, film, firing, honest, kills, long, moves, schools, starting
+from bench import begin, compiling, desk, film, firing, honest, kills, long, moves, schools, starting
 from bench.table import Row, show
 
 PARTS = {
+    "begin": begin.rows,
     "compiling": compiling.rows,
     "schools": schools.rows,
     "moves": moves.rows,

@@ -63,6 +63,10 @@ _LOOM = "document.querySelector('[data-testid=loom]')"
 _ALONG = _key("ArrowRight", 14, _LOOM)
 
 
+def _pressed(words: str) -> str:
+    return f"[...document.querySelectorAll('button')].find(one => one.textContent === '{words}').click()"
+
+
 def views() -> dict[str, tuple[str, ...]]:
     """The main views, from the demo data: address, theme, and what is done there first."""
     shots = {one["document"]["name"]: one["id"] for one in httpx.get(f"{HOME}/api/shots").json()}
@@ -73,6 +77,9 @@ def views() -> dict[str, tuple[str, ...]]:
     below = "document.querySelector('[data-testid=move-panel]').scrollIntoView()"
     return {
         "tonight": ("/", "day"),
+        "begin": ("/begin", "day", _pressed("stars, as points"), "1"),
+        "resolve": (rail, "day", "document.querySelector('[data-testid=open-resolve]').click()", "1"),
+        "shots": ("/shots", "day", "1"),
         "desk": (desk, "day", _ALONG),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),

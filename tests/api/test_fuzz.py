@@ -38,7 +38,8 @@ def test_no_request_whatever_makes_the_server_fail(stack: Stack, way: str) -> No
         @settings(max_examples=20, suppress_health_check=list(HealthCheck), deadline=None, database=None)
         def probe(case: Case) -> None:
             response = case.call(timeout=20)
-            assert response.status_code < 500, f"{case.method} {case.path}: {response.text[:300]}"
+            log = (stack.folder / "web.log").read_text()[-3000:] if response.status_code >= 500 else ""
+            assert response.status_code < 500, f"{case.method} {case.path}: {response.text[:300]}\n{log}"
             if response.status_code >= 400:
                 assert response.headers["content-type"][0].startswith("application/problem+json")
 

@@ -36,8 +36,13 @@ def lit(shot: Shot, **change: object) -> Shot:
     return shot.model_copy(update={"light": light})
 
 
-def helping(program: Program, amount: Callable[[Program], float], *fixes: Fix | None) -> tuple[Fix, ...]:
-    """The fixes that can be planned, and that make what is amiss clearly less, of a frame in the mean."""
+def helping(
+    program: Program, amount: Callable[[Program], float], *fixes: Fix | None, room_helps: bool = False
+) -> tuple[Fix, ...]:
+    """The fixes that can be planned, and that make what is amiss clearly less, of a frame in the mean.
+
+    Where `room_helps`, a longer interval mends it whatever the settings are, and is not tried out.
+    """
     now = amount(program) / program.frame_count
 
     def left(shot: Shot) -> float:
@@ -47,7 +52,11 @@ def helping(program: Program, amount: Callable[[Program], float], *fixes: Fix | 
             return now
         return amount(changed) / changed.frame_count
 
-    return tuple(fix for fix in usable(*fixes) if left(fix.shot) < now * 0.98)
+    return tuple(
+        fix
+        for fix in usable(*fixes)
+        if (room_helps and fix.shot.timing != program.shot.timing) or left(fix.shot) < now * 0.98
+    )
 
 
 def _exposed(program: Program, shot: Shot) -> Program:
@@ -107,6 +116,7 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
         )
         if stay > 0 and not program.shot.light.automatic
         else None,
+        room_helps=True,
     )
     return Finding(
         severity="mind",
