@@ -11,6 +11,7 @@ export const control = {
   px: "2",
   minH: "9",
   width: "100%",
+  _placeholder: { color: "inkSoft" },
 } as const;
 
 /** A labelled control with its unit, and what was wrong with it. */

@@ -20,6 +20,7 @@ const word = {
   borderColor: "line",
   cursor: "pointer",
   mx: "1",
+  _placeholder: { color: "inkSoft", fontWeight: "400" },
   _focus: { bg: "card", outline: "2px solid", outlineColor: "accent", borderRadius: "4px" },
   css: {
     fieldSizing: "content",
@@ -77,15 +78,15 @@ export default function Begin() {
       sub="what moves in the picture, where, when, with what: the rest is worked out"
     >
       {missing.length > 0 && <First missing={missing} starters={choices.data.starters} />}
-      <Grid templateColumns={{ base: "1fr", sm: "1fr 1fr", lg: "repeat(4, 1fr)" }} gap="3">
+      <Grid templateColumns={{ base: "1fr 1fr", lg: "repeat(4, 1fr)" }} gap={{ base: "2", md: "3" }}>
         {moves.map((one) => (
           <chakra.button
             key={one}
             type="button"
             display="flex"
-            gap="4"
+            gap={{ base: "2", md: "4" }}
             alignItems="center"
-            px="4"
+            px={{ base: "2", md: "4" }}
             minH="60px"
             borderRadius="6px"
             textAlign="left"

@@ -293,15 +293,20 @@ function Listed(props: {
           .filter(Boolean)
           .join(" · ")}
       </chakra.span>
-      <Flex ml="auto" gap="2">
-        <Action minH="8" px="3" aria-label={`Rename ${row.name}`} onClick={() => setNaming(row.name)}>
+      <Flex ml="auto" gap="2" wrap="wrap" justify="flex-end">
+        <Action
+          minH={{ base: "11", md: "8" }}
+          px="3"
+          aria-label={`Rename ${row.name}`}
+          onClick={() => setNaming(row.name)}
+        >
           Rename
         </Action>
-        <Action minH="8" px="3" aria-label={`Copy ${row.name}`} onClick={onCopy}>
+        <Action minH={{ base: "11", md: "8" }} px="3" aria-label={`Copy ${row.name}`} onClick={onCopy}>
           Copy
         </Action>
         <Action
-          minH="8"
+          minH={{ base: "11", md: "8" }}
           px="3"
           aria-label={`${row.archived ? "Use it again" : "Put it away"}: ${row.name}`}
           onClick={onAway}
@@ -310,7 +315,7 @@ function Listed(props: {
         </Action>
         {row.runs === 0 && (
           <Action
-            minH="8"
+            minH={{ base: "11", md: "8" }}
             px="3"
             aria-label={`${sure ? "Yes, delete" : "Delete"} ${row.name}`}
             onBlur={() => setSure(false)}
