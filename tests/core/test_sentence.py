@@ -108,3 +108,20 @@ def test_freeing_over_and_over_always_leaves_a_shot_that_solves(fields: list[str
     for field in fields:
         shot = apply_edit(shot, Edit(field=field, free=True))
     assert solve(shot.timing).model_dump() == expected.model_dump()
+
+
+@pytest.mark.parametrize(
+    ("timing", "field", "known"),
+    [
+        (Timing(fps=30, interval_s=30, playback_s=20), "timing.frame_count", "20 s × 30 fps = 600 frames"),
+        (Timing(fps=30, interval_s=30, playback_s=20), "timing.event_s", "600 frames × 30 s = 5 h 00 min"),
+        (Timing(fps=30, interval_s=7, event_s=100), "timing.frame_count", "1 min 40 s / 7 s = 14 frames, whole ones"),
+        (Timing(fps=30, event_s=18_000, frame_count=600), "timing.interval_s", "5 h 00 min / 600 frames = 30 s"),
+        (Timing(frame_count=600, playback_s=20, interval_s=30), "timing.fps", "600 frames / 20 s = 30 fps"),
+    ],
+)
+def test_a_solved_number_says_how_it_follows(timing: Timing, field: str, known: str) -> None:
+    words = {word.field: word for word in sentence(make_shot(timing=timing))[0]}
+    said = words[field]
+    assert said.known == known
+    assert all(not word.known for word in words.values() if word.state != "solved")

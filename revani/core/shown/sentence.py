@@ -13,7 +13,7 @@ from revani.core.documents.timing import QUANTITIES
 from revani.core.edit.fields import field_of
 from revani.core.edit.fields.movefields import THING_PARTS
 from revani.core.light.firing import recording_rates
-from revani.core.quantities.units import decimals, plain_rate
+from revani.core.quantities.units import count, decimals, duration, plain_rate
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import offered_starts
@@ -32,7 +32,8 @@ class Word(BaseModel):
     """A stretch of text, or a value when `field` is set.
 
     `state` is wanted (typed by the person), solved (follows from the others) or plain (no law
-    binds it). `note` tells what rounding changed, or what limits the value; `choices` are all that may
+    binds it). `note` tells what rounding changed, or what limits the value, `known` how a solved one
+    follows; `choices` are all that may
     be typed, if few, `offers` some of many.
     """
 
@@ -43,6 +44,7 @@ class Word(BaseModel):
     label: str = ""
     state: Literal["wanted", "solved", "plain"] = "plain"
     note: str = ""
+    known: str = ""
     choices: tuple[str, ...] = ()
     offers: tuple[Offered, ...] = ()
 
@@ -179,9 +181,30 @@ def word_of(shot: Shot, name: str, solved: Solution) -> Word:
         state = "wanted" if quantity in shot.timing.wanted() else "solved"
     return Word(
         text=field.show(shot, solved), field=name, label=field.label, state=state,
+        known=working(shot, solved, quantity) if state == "solved" else "",
         note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot, solved),
         offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot)) if name == "start" else (),
     )  # fmt: skip
+
+
+def working(shot: Shot, solved: Solution, quantity: str) -> str:
+    """How a solved quantity follows from those that are wanted: the law with its numbers."""
+    wanted = shot.timing.wanted()
+    frames, rate = count(solved.frame_count, "frame"), f"{plain_rate(solved.fps)} fps"
+    timing = shot.timing
+    # As it was asked for: what was rounded then is told beside it.
+    event, film = duration(timing.event_s or solved.event_s), duration(timing.playback_s or solved.playback_s)
+    interval = duration(solved.interval_s)
+    if quantity == "frame_count":
+        by_film = "playback_s" in wanted
+        return f"{film} × {rate} = {frames}" if by_film else f"{event} / {interval} = {frames}, whole ones"
+    if quantity == "playback_s":
+        return f"{frames} / {rate} = {duration(solved.playback_s)}"
+    if quantity == "fps":
+        return f"{frames} / {film} = {rate}"
+    if quantity == "interval_s":
+        return f"{event} / {frames} = {interval}"
+    return f"{frames} × {interval} = {duration(solved.event_s)}" + (", longer by night" if shot.pace else "")
 
 
 def _note(shot: Shot, solved: Solution, name: str) -> str:

@@ -150,7 +150,7 @@ export function Value({ word, desk }: { word: WordOf & { field: string }; desk: 
         value={shown}
         width={`calc(${Math.max(shown.length, 2)}ch + 5px)`}
         title={
-          solved ? "Solved from the others; type to want it" : `${word.label}: press = to have it solved`
+          solved ? `Solved: ${word.known}. Type to want it.` : `${word.label}: press = to have it solved`
         }
         onFocus={(event) => event.target.select()}
         onChange={(event) => {

@@ -1,8 +1,12 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
+import { control } from "../app/Field";
 import { Action, Leads } from "../app/parts";
 import type { Form, Saved } from "./forms";
 import { isDrafted } from "./RecordEditor";
+
+/** More than these are searched. */
+const FEW = 6;
 
 /** Records by name; the one that is open shows its editor in place. */
 export function RecordList(props: {
@@ -12,10 +16,27 @@ export function RecordList(props: {
   form: Form;
   editor: (row: Saved | null) => ReactNode;
 }) {
-  const { rows, open, onOpen, form, editor } = props;
+  const { open, onOpen, form, editor } = props;
+  const [sought, setSought] = useState("");
+  const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
+  const rows = props.rows.filter((row) => {
+    const text = `${row.document.name} ${row.summary ?? ""} ${row.document.note ?? ""}`.toLowerCase();
+    return row.id === open || words.every((word) => text.includes(word));
+  });
   return (
     <Box>
-      {rows.length === 0 && open !== "new" && (
+      {props.rows.length > FEW && (
+        <chakra.input
+          {...control}
+          maxW="280px"
+          my="2"
+          aria-label={`Search: ${form.title}`}
+          placeholder="Search"
+          value={sought}
+          onChange={(event) => setSought(event.target.value)}
+        />
+      )}
+      {props.rows.length === 0 && open !== "new" && (
         <Box color="inkSoft" py="2">
           {form.empty}
         </Box>
