@@ -169,26 +169,10 @@ async def list_shots(db: Db, archived: bool = False) -> list[SavedShot]:
     return [SavedShot(**_fields(saved)) for saved in await shots.everything(db, archived)]
 
 
-class ListedShot(BaseModel):
-    """A shot as a list shows it; `used` are the ids of its gear and its place."""
-
-    id: UUID
-    version: int
-    archived: bool
-    name: str
-    date: date
-    place: str
-    body: str
-    lens: str
-    runs: int
-    saved_at: datetime
-    used: list[str]
-
-
 @router.get("/shots/rows")
-async def list_rows(db: Db) -> list[ListedShot]:
+async def list_rows(db: Db) -> list[shots.ListedShot]:
     """All shots as a list shows them, those that are put away too; quick however many they are."""
-    return [ListedShot(**row._asdict()) for row in await shots.rows(db)]
+    return await shots.rows(db)
 
 
 class Worst(BaseModel):

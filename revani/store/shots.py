@@ -1,10 +1,10 @@
 """Shots: their documents, with the kit and the place as these stand now."""
 
 from datetime import date, datetime
-from typing import Any, NamedTuple
+from typing import Any
 from uuid import UUID
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from revani.core.documents import Gear, Shot, said
 from revani.core.quantities.refusal import Refusal
@@ -54,8 +54,8 @@ async def everything(conn: Connection, archived: bool = False) -> list[Saved]:
     return [_assembled(row) for row in await cursor.fetchall()]
 
 
-class ShotRow(NamedTuple):
-    """A shot as a list shows it."""
+class ListedShot(BaseModel):
+    """A shot as a list shows it; `used` are the ids of its gear and its place."""
 
     id: UUID
     version: int
@@ -70,8 +70,8 @@ class ShotRow(NamedTuple):
     used: list[str]
 
 
-async def rows(conn: Connection) -> list[ShotRow]:
-    """All shots as a list shows them, those that are put away too, by date and name; `used` are the ids of its gear."""
+async def rows(conn: Connection) -> list[ListedShot]:
+    """All shots as a list shows them, those that are put away too, by date and name."""
     cursor = await conn.execute(
         """
         SELECT shot.id, shot.version, shot.archived, shot.name, shot.date, place.name AS place, body.name AS body,
@@ -87,7 +87,7 @@ async def rows(conn: Connection) -> list[ShotRow]:
         ORDER BY shot.date, shot.name
         """
     )
-    return [ShotRow(**row) for row in await cursor.fetchall()]
+    return [ListedShot(**row) for row in await cursor.fetchall()]
 
 
 async def delete(conn: Connection, id: UUID) -> None:

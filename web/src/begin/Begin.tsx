@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, Refused, type Schemas, told } from "../api/client";
+import { download } from "../app/download";
 import { Leads, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Decided } from "./Decided";
@@ -271,11 +272,7 @@ export default function Begin() {
 
 async function downloadNights(body: Schemas["NightsAsk"]) {
   const text = await told(api.POST("/api/begin/nights/calendar", { body, parseAs: "text" }));
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([String(text)], { type: "text/calendar" }));
-  link.download = "nights.ics";
-  link.click();
-  URL.revokeObjectURL(link.href);
+  download(String(text), "nights.ics", "text/calendar");
 }
 
 function Piece(props: {

@@ -2,6 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, type Shot, told } from "../../api/client";
+import { download } from "../../app/download";
 import { Choice, Entry, Field, Fields } from "../../app/Field";
 import { Action, Said } from "../../app/parts";
 import type { DeskState } from "../useDesk";
@@ -35,11 +36,7 @@ export function StandsThere(props: { desk: DeskState; shot: Shot; open: boolean;
   };
   const calendar = async () => {
     const text = await told(api.POST("/api/begin/stands/calendar", { body: ask, parseAs: "text" }));
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([String(text)], { type: "text/calendar" }));
-    link.download = "stands-there.ics";
-    link.click();
-    URL.revokeObjectURL(link.href);
+    download(String(text), "stands-there.ics", "text/calendar");
   };
   const chosen =
     point.thing !== undefined ? `thing ${point.thing}` : point.across !== undefined ? "picture" : "typed";
