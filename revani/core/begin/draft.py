@@ -16,8 +16,8 @@ from revani.core.documents import ClockStart, InstantStart, Light, Mode, Place, 
 from revani.core.documents.timing import Timing
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.moves_to_begin_with import presets
-from revani.core.light.dials import show_shutter
-from revani.core.light.firing import FIRES_WORDS, fires_itself, interval_over_s, modes_for, recording_rates, schools_for
+from revani.core.light.dials import SHUTTERS, show_shutter
+from revani.core.light.firing import fires_itself, interval_over_s, modes_for, recording_rates, schools_for
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, decimals, duration, plain_rate
 from revani.core.sky.nights import nights
@@ -76,7 +76,7 @@ def draft(intention: Intention) -> Draft:
         shot = _filmed(shot, intention, told)
         program = compile_fitted(_begun(shot, intention, kind, told))
     elif "stars" in intention.moves:
-        program = compile_fitted(_starry(shot, intention, kind, told))
+        program = compile_fitted(_starry(shot, intention, told))
     else:
         program = compile_fitted(_lapsed(shot, intention, kind, told))
         program = compile_fitted(_moved(program.shot, intention, told))
@@ -130,7 +130,7 @@ def _fired(shot: Shot, intention: Intention, told: list[Decided]) -> Shot:
         if now.light.school not in schools_for(now):
             now = now.with_light(school=schools_for(now)[0])
         why = "it has a timer of its own" if way == "own timer" else "every frame can be set"
-        told.append(Decided(field="fires", why=f"{FIRES_WORDS[now.fires]}: {why}"))
+        told.append(Decided(field="fires", why=why))
         told.append(Decided(field="mode", why=_why_mode(mode, intention)))
         return now
     raise Refusal("kit.body", f"{body.name} has no mode that makes {'a film' if shot.live else 'stills'}.", body.name)
@@ -366,7 +366,7 @@ def _moved(shot: Shot, intention: Intention, told: list[Decided]) -> Shot:
     return first.shot
 
 
-def _starry(shot: Shot, intention: Intention, kind: _Kind, told: list[Decided]) -> Shot:
+def _starry(shot: Shot, intention: Intention, told: list[Decided]) -> Shot:
     """The dark of the night, exposures that keep stars points or trails whole."""
     place = shot.place
     found = nights(place, shot.date, 1, -18.0, shot.moonlight_up_to)[0]
@@ -388,6 +388,7 @@ def _starry(shot: Shot, intention: Intention, kind: _Kind, told: list[Decided]) 
     shot = shot.model_copy(update={"start": _at(intention, begins_at), "date": day})
     shot, shutter = star_light(shot, told)
     overhead = shot.body.overhead_s
+    shot, shutter = _for_the_menu(shot, shutter)
     interval = interval_over_s(shot, max(shutter + overhead, shortest_s(shot)))
     wanted = max(1, floor(intention.wanted_s * FPS + _HALF))
     fit = max(1, floor((Fraction(floor(found.to_s)) - begins) / interval))
@@ -397,6 +398,25 @@ def _starry(shot: Shot, intention: Intention, kind: _Kind, told: list[Decided]) 
     if fit < wanted:
         told.append(Decided(field="timing.playback_s", why=f"{_shorter(fit, wanted, interval)} in the dark"))
     return counted(shot, interval, min(fit, wanted))
+
+
+def _for_the_menu(shot: Shot, shutter: Fraction) -> tuple[Shot, Fraction]:
+    """A shutter that fills an interval of the body's own menu, where it fires itself: the least dark between frames."""
+    menu = shot.recording.intervals if fires_itself(shot) else ()
+    if not menu or shot.light.school != "fixed":
+        return shot, shutter
+    overhead = shot.body.overhead_s
+
+    def fitting(interval: Fraction) -> Fraction:
+        room = min(shutter, interval - overhead)
+        return max((one for one in SHUTTERS if shot.body.shutter_min_s <= one <= room), default=Fraction(0))
+
+    # A shutter that is half as long is worth a stop: no less than that is given for a shorter gap.
+    able = [one for one in menu if fitting(one) >= shutter / 2]
+    if not able:
+        return shot, shutter
+    best = min(able, key=lambda one: (one - fitting(one)) / one)
+    return shot.with_light(shutter_s=fitting(best)), fitting(best)
 
 
 def _on_the_clock(place: Place, at_s: float) -> tuple[ClockStart, date]:

@@ -28,7 +28,8 @@ export default function Tonight() {
         <Waiting>
           <Box textAlign="center">
             {hours.error.message} <br />
-            <Leads to="/places">Places</Leads>
+            <Leads to="/places">Places</Leads>, or <Leads to="/begin">Begin</Leads> with what you want to
+            film.
           </Box>
         </Waiting>
       </Shell>
