@@ -3,11 +3,12 @@
 import sys
 import warnings
 
-from bench import begin, compiling, desk, film, firing, honest, kills, long, moves, schools, starting
+from bench import begin, compiling, desk, film, firing, honest, kills, lists, long, moves, schools, starting
 from bench.table import Row, show
 
 PARTS = {
     "begin": begin.rows,
+    "lists": lists.rows,
     "compiling": compiling.rows,
     "schools": schools.rows,
     "moves": moves.rows,
