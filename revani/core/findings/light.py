@@ -8,7 +8,7 @@ from math import ceil, floor
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core.documents import ClockStart, InstantStart, Light, Shot, Start, SunStart
+from revani.core.documents import FIRST_YEAR, LAST_YEAR, ClockStart, InstantStart, Light, Shot, Start, SunStart
 from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
@@ -278,6 +278,8 @@ def _in_the_light(program: Program) -> Fix | None:
         return None
     at_s = min(starts, key=lambda one: abs(one - program.start_s))
     whole = program.local(-(-at_s // 60) * 60)
+    if not FIRST_YEAR <= whole.year <= LAST_YEAR:
+        return None
     return Fix(
         id="in-the-light",
         label=f"Start at {whole:%H:%M}",
