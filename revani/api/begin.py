@@ -1,9 +1,10 @@
 """From what one wants to film to a shot: the draft, the nights, gear to begin with."""
 
+import asyncio
 import time
 from collections import Counter
 from collections.abc import Sequence
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 from typing import TypeVar
 from uuid import UUID
 from zoneinfo import ZoneInfo
@@ -12,13 +13,28 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, TypeAdapter
 
 from revani.api.deps import Costly, Db
-from revani.core.begin.draft import draft
+from revani.core.begin.draft import draft, has_a_morning
 from revani.core.begin.intention import FILM_S, MOVES, Intention, Moves
 from revani.core.begin.resolve import Resolved, resolve
 from revani.core.begin.stands import Stand, point_in_picture, point_of_thing, standings
 from revani.core.begin.starters import STARTERS, starter
 from revani.core.begin.which_night import MOST_NIGHTS, NightAhead, which_night
-from revani.core.documents import AnyGear, Body, Card, Filter, Gear, Kit, Lens, Mover, Place, Record, Shot, said
+from revani.core.documents import (
+    FIRST_YEAR,
+    LAST_YEAR,
+    AnyGear,
+    Body,
+    Card,
+    Filter,
+    Gear,
+    Kit,
+    Lens,
+    Mover,
+    Place,
+    Record,
+    Shot,
+    said,
+)
 from revani.core.documents.take import Use
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import AnyEdit, Neighbour, apply_any, judge
@@ -42,10 +58,17 @@ class Choosable(BaseModel):
     told: str = ""
 
 
+class KindOfSubject(BaseModel):
+    """Something that may move in the picture; `morning` where it may be filmed then, too."""
+
+    name: Moves
+    morning: bool
+
+
 class Choices(BaseModel):
     """All that a shot can begin with; `missing` says what has to be there first."""
 
-    moves: list[str]
+    moves: list[KindOfSubject]
     uses: list[str]
     places: list[Choosable]
     bodies: list[Choosable]
@@ -103,7 +126,7 @@ class Drafted(BaseModel):
 class _Owned(BaseModel):
     gear: list[AnyGear]
     places: list[Place]
-    shots: list[Shot]
+    shots: list[shots.ListedShot]
 
     def of(self, kind: type[G]) -> list[G]:
         return [one for one in self.gear if isinstance(one, kind)]
@@ -113,10 +136,13 @@ async def _owned(db: Db) -> _Owned:
     """Gear, places and shots that are in use; the place that most is planned at first."""
     gear = [one.document for one in await records.everything(db, "gear")]
     places = [one.document for one in await records.everything(db, "place")]
-    planned = [one.document for one in await shots.everything(db)]
-    used = Counter(shot["place"]["id"] for shot in planned)
+    planned = [one for one in await shots.rows(db) if not one.archived]
+    used = Counter(id for shot in planned for id in shot.used)
     places.sort(key=lambda one: -used[one["id"]])
-    return TypeAdapter(_Owned).validate_python({"gear": gear, "places": places, "shots": planned})
+    return _Owned(
+        gear=TypeAdapter(list[AnyGear]).validate_python(gear),
+        places=TypeAdapter(list[Place]).validate_python(places), shots=planned,
+    )  # fmt: skip
 
 
 @router.get("")
@@ -125,7 +151,8 @@ async def choices(db: Db) -> Choices:
     owned = await _owned(db)
     missing = [word for kind, word in ((Body, "body"), (Lens, "lens"), (Card, "card")) if not owned.of(kind)]
     return Choices(
-        moves=list(MOVES), uses=list(FILM_S), places=[Choosable(id=str(one.id), name=one.name) for one in owned.places],
+        moves=[KindOfSubject(name=one, morning=has_a_morning(one)) for one in MOVES],
+        uses=list(FILM_S), places=[Choosable(id=str(one.id), name=one.name) for one in owned.places],
         bodies=_named(owned, Body), lenses=_named(owned, Lens), cards=_named(owned, Card), movers=_named(owned, Mover),
         starters=[Choosable(id=name, name=name, told=told) for name, told in STARTERS.items()],
         missing=missing + ([] if owned.places else ["place"]),
@@ -134,12 +161,12 @@ async def choices(db: Db) -> Choices:
 
 def _named(owned: _Owned, kind: type[Gear]) -> list[Choosable]:
     """The gear of a kind, and for which shots of today and later it is planned."""
-    found = []
+    found, today = [], datetime.now(UTC).date()
     for piece in owned.of(kind):
         planned = [
             f"{shot.name}, {shot.date:%-d %b}"
             for shot in owned.shots
-            if shot.date >= _today(shot.place) and piece.id in [one.id for one in shot.kit.pieces]
+            if shot.date >= today and str(piece.id) in shot.used
         ]
         found.append(Choosable(id=str(piece.id), name=piece.name, told="; ".join(planned[:3])))
     return found
@@ -163,7 +190,12 @@ async def begin_with(name: str, db: Db) -> list[AnyGear]:
 @router.post("/draft", dependencies=[Costly])
 async def drafted(ask: BeginAsk, db: Db) -> Drafted:
     """The whole shot from what one wants to film; nothing is saved."""
-    intention = _intended(ask, await _owned(db))
+    owned = await _owned(db)
+    return await asyncio.to_thread(_drafted, ask, owned)
+
+
+def _drafted(ask: BeginAsk, owned: _Owned) -> Drafted:
+    intention = _intended(ask, owned)
     found = draft(intention)
     shot = found.shot
     for edit in ask.edits:
@@ -186,9 +218,7 @@ async def drafted(ask: BeginAsk, db: Db) -> Drafted:
 
 
 def _intended(ask: BeginAsk, owned: _Owned) -> Intention:
-    if not owned.places:
-        raise Refusal("place", "There is no place yet: add one.")
-    place = _chosen(owned.places, ask.place, "place") or owned.places[0]
+    place = _place(ask.place, owned)
     kit = _kit(ask, owned)
     day, now_s = _day(ask, place)
     film_s = None
@@ -207,14 +237,14 @@ def _intended(ask: BeginAsk, owned: _Owned) -> Intention:
 
 def _kit(ask: BeginAsk, owned: _Owned) -> Kit:
     """What was chosen, else what was last used together, else the first that there is."""
-    used = [shot.kit for shot in reversed(owned.shots)]
-    body = _chosen(owned.of(Body), ask.body, "body") or next(
-        (one for kit in used for one in owned.of(Body) if one.id == kit.body.id), _first(owned.of(Body), "body")
+    used = [shot.used for shot in sorted(owned.shots, key=lambda one: one.saved_at, reverse=True)]
+    bodies, lenses, cards = owned.of(Body), owned.of(Lens), owned.of(Card)
+    body = _chosen(bodies, ask.body, "body") or next(
+        (one for ids in used for one in bodies if str(one.id) in ids), _first(bodies, "body")
     )
-    together = next((kit for kit in used if kit.body.id == body.id), None)
-    lenses, cards = owned.of(Lens), owned.of(Card)
+    together = next((ids for ids in used if str(body.id) in ids), [])
     lens = _chosen(lenses, ask.lens, "lens") or next(
-        (one for one in lenses if together and one.id == together.lens.id), _first(lenses, "lens")
+        (one for one in lenses if str(one.id) in together), _first(lenses, "lens")
     )
     quick = max(cards, key=lambda one: (one.write_mb_s, one.capacity_gb), default=None)
     card = _chosen(cards, ask.card, "card") or quick or _first(cards, "card")
@@ -251,7 +281,10 @@ def _day(ask: BeginAsk, place: Place) -> tuple[date, float | None]:
         rows = which_night(place, today, 30, ask.moves)
         return min(rows, key=lambda one: one.rank).date, None
     try:
-        return date.fromisoformat(ask.when), None
+        day = date.fromisoformat(ask.when)
+        if FIRST_YEAR < day.year < LAST_YEAR:
+            return day, None
+        raise Refusal("when", f"A date from {FIRST_YEAR + 1} to {LAST_YEAR - 1}.", ask.when)
     except ValueError:
         raise Refusal("when", "Choose now, tonight, best or a date such as 2026-12-08.", ask.when) from None
 
@@ -268,11 +301,19 @@ class NightsAsk(BaseModel):
 @router.post("/nights", dependencies=[Costly])
 async def nights(ask: NightsAsk, db: Db) -> list[NightAhead]:
     """The evenings ahead at a place, ranked."""
-    owned = await _owned(db)
+    return (await _nights(ask, db))[1]
+
+
+async def _nights(ask: NightsAsk, db: Db) -> tuple[Place, list[NightAhead]]:
+    place = _place(ask.place, await _owned(db))
+    first = ask.first or _today(place)
+    return place, await asyncio.to_thread(which_night, place, first, ask.count, ask.moves)
+
+
+def _place(id: UUID | None, owned: _Owned) -> Place:
     if not owned.places:
         raise Refusal("place", "There is no place yet: add one.")
-    place = _chosen(owned.places, ask.place, "place") or owned.places[0]
-    return which_night(place, ask.first or _today(place), ask.count, ask.moves)
+    return _chosen(owned.places, id, "place") or owned.places[0]
 
 
 class ResolveAsk(BaseModel):
@@ -347,10 +388,9 @@ def stands_calendar(ask: StandsAsk) -> Response:
 @router.post("/nights/calendar", response_class=Response, dependencies=[Costly])
 async def nights_calendar(ask: NightsAsk, db: Db) -> Response:
     """The nights that serve as iCalendar, each where it serves longest."""
-    rows = await nights(ask, db)
-    place = next((one.name for one in (await _owned(db)).places if one.id == ask.place), "")
+    place, rows = await _nights(ask, db)
     entries = [
-        Entry(f"{ask.moves}: night {one.rank}", one.from_s, one.to_s, place, one.reason)
+        Entry(f"{ask.moves}: night {one.rank}", one.from_s, one.to_s, place.name, one.reason)
         for one in rows
         if one.from_s is not None and one.to_s is not None
     ]

@@ -298,3 +298,23 @@ def test_a_shot_that_was_run_is_not_deleted_and_one_that_was_not_is_gone(client:
     assert client.delete(f"/api/shots/{id}").status_code == 204
     assert client.delete(f"/api/shots/{id}").status_code == 404
     assert client.get(f"/api/shots/{id}/history").status_code == 404
+
+
+def test_a_draft_is_made_of_what_was_last_used_and_refuses_in_words(client: httpx.Client) -> None:
+    kit = make_kit(body={"name": "Last used"})
+    new_shot(client, name="Latest", kit=kit, place=make_place(name="Drafted here"))
+    place = next(one["id"] for one in client.get("/api/places").json() if one["document"]["name"] == "Drafted here")
+    ask = {"moves": "clouds", "place": place, "when": "2026-12-08", "of": "w" * 80}
+    drafted = client.post("/api/begin/draft", json=ask).json()
+    assert drafted["body"] == str(kit.body.id) and drafted["lens"] == str(kit.lens.id)
+    assert drafted["date"] == "2026-12-08" and len(drafted["shot"]["name"]) == 80
+    for wrong, path in ({"when": "3000-01-01"}, "when"), ({"when": "soon"}, "when"), ({"film": "long"}, "film"):
+        answer = client.post("/api/begin/draft", json=ask | wrong)
+        assert answer.status_code == 422 and answer.json()["path"] == path
+    best = client.post("/api/begin/draft", json=ask | {"moves": "stars, as points", "when": "best"}).json()
+    rows = client.post("/api/begin/nights", json={"moves": "stars, as points", "place": place, "count": 30}).json()
+    assert best["date"] == min(rows, key=lambda row: row["rank"])["date"]
+    asked = {"moves": "stars, as points", "count": 3}
+    assert "LOCATION:" in client.post("/api/begin/nights/calendar", json=asked | {"place": place}).text
+    mornings = {one["name"]: one["morning"] for one in client.get("/api/begin").json()["moves"]}
+    assert mornings["clouds"] and not mornings["stars, as trails"]

@@ -181,6 +181,13 @@ def test_nights_are_as_long_as_the_exact_search_says(place: Place) -> None:
     assert best.serves_s >= max(row.serves_s for row in rows) - 600
 
 
+def test_a_night_that_is_never_quite_dark_serves_where_stars_can_be_filmed() -> None:
+    # At 57.6° the sun of May sinks to −15°: no astronomical night, but stars from −12° on.
+    rows = which_night(SHED, date(2026, 5, 8), 8, "stars, as trails", 1.0)
+    assert all(0 < row.serves_s < 5 * 3_600 for row in rows)
+    assert draft(wanting("stars, as trails", day=date(2026, 5, 15))).shot.trails
+
+
 def test_a_polar_summer_has_no_night_and_says_so() -> None:
     rows = which_night(PLACES[1], date(2026, 6, 1), 20, "stars, as points")
     assert {row.reason for row in rows} == {"it does not get dark"} and all(row.from_s is None for row in rows)

@@ -16,18 +16,18 @@ from revani.core.documents import ClockStart, InstantStart, Light, Mode, Place, 
 from revani.core.documents.timing import Timing
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.moves_to_begin_with import presets
+from revani.core.edit.subject import KINDS
 from revani.core.light.dials import SHUTTERS, show_shutter
 from revani.core.light.firing import fires_itself, interval_over_s, modes_for, recording_rates, schools_for
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, decimals, duration, plain_rate
 from revani.core.sky.nights import nights
-from revani.core.sky.stars import galactic_core_directions
+from revani.core.sky.stars import CORE_UP_DEG, galactic_core_directions
 from revani.core.sky.sun_and_moon import day_events, local_midnight_s, sky_over
 from revani.core.timing.start import next_s
 
 _HALF = Fraction(1, 2)
 _WALK_FACTOR = 16
-_CORE_FROM_DEG = 8.0
 
 
 class Draft(BaseModel):
@@ -52,17 +52,22 @@ class _Kind:
 _KINDS: dict[Moves, _Kind] = {
     "light that goes or comes": _Kind((4, 30), "light changes slowly", "sunset"),
     "day into night into day": _Kind((10, 120), "a night is long", "whole night"),
-    "stars, as points": _Kind((15, 40), "an exposure and a short gap", "dark"),
+    "stars, as points": _Kind(KINDS["stars"], "an exposure and a short gap", "dark"),
     "stars, as trails": _Kind((15, 60), "as little dark as can be between two frames", "dark"),
-    "clouds": _Kind((3, 5), "clouds that move", "low sun"),
-    "water and tide": _Kind((10, 30), "the tide is slow", "low sun"),
-    "people, traffic": _Kind((1, 3), "they are quick", "low sun"),
+    "clouds": _Kind(KINDS["fast clouds, boats"], "clouds that move", "low sun"),
+    "water and tide": _Kind(KINDS["the sun's path, tides"], "the tide is slow", "low sun"),
+    "people, traffic": _Kind(KINDS["people, traffic, running water"], "they are quick", "low sun"),
     "something made or grown": _Kind((20, 120), "it takes its time", "day"),
     "a pass along something": _Kind((3, 8), "slow enough for the mover to settle", "low sun"),
     "me, talking": _Kind((1, 1), "words want real time", "day", live=True),
     "a walk": _Kind((1, 1), "it is filmed and sped up afterwards", "day", live=True),
     "too fast to see": _Kind((1, 1), "it is slowed", "day", live=True),
 }
+
+
+def has_a_morning(moves: Moves) -> bool:
+    """Whether a kind of subject may be filmed in the morning as well as in the evening."""
+    return _KINDS[moves].hours in ("sunset", "low sun")
 
 
 def draft(intention: Intention) -> Draft:
@@ -94,7 +99,7 @@ def _bare(intention: Intention, kind: _Kind) -> Shot:
     lens = kit.lens
     name = f"{intention.moves[0].upper()}{intention.moves[1:]}" + (f", {intention.of}" if intention.of else "")
     return Shot(
-        name=name[:120],
+        name=name[:80],
         date=intention.day,
         start=ClockStart(time="12:00"),
         timing=Timing.model_validate({"fps": FPS, "interval_s": 10, "playback_s": intention.wanted_s}),
@@ -197,7 +202,7 @@ def _core_or_dark(shot: Shot) -> tuple[float, float, str]:
         core = galactic_core_directions(shot.place.latitude_deg, shot.place.longitude_deg, at)
         high = int(np.argmax(core[:, 2]))
         up = float(np.degrees(np.arcsin(core[high, 2])))
-        if up > _CORE_FROM_DEG:
+        if up > CORE_UP_DEG:
             return (
                 float(np.degrees(np.arctan2(core[high, 0], core[high, 1])) % 360),
                 up,

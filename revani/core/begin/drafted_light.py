@@ -9,19 +9,16 @@ from revani.core.documents import School, Shot
 from revani.core.documents.timing import Timing
 from revani.core.edit.fitting import compile_fitted
 from revani.core.light.dials import APERTURES, ISOS, SHUTTERS, show_shutter, true_aperture, true_iso
-from revani.core.light.exposing import SCHOOL_NAMES
+from revani.core.light.exposing import SCHOOL_NAMES, USUAL_NIGHT_STOPS
 from revani.core.light.firing import schools_for
-from revani.core.optics.star_limits import stars_in
+from revani.core.optics.star_limits import POINT_PX, stars_in
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import in_stops
 
 # The playback rate of what is drafted.
 FPS = Fraction(30)
-_POINT_PX = 3.0
 # A change of the light by more than this over a shot wants a ramp (memory).
 _STEADY_STOPS = 0.7
-# How much darker than a meter would have it a night is wanted (common practice).
-_NIGHT_STOPS = -2.0
 # Less than this is not told of.
 _SHORT_STOPS = 0.3
 
@@ -56,7 +53,7 @@ def _widest(shot: Shot) -> float:
 def star_light(shot: Shot, told: list[Decided]) -> tuple[Shot, Fraction]:
     """How stars are exposed, and how long each frame is open."""
     body = shot.body
-    shot = shot.with_light(aperture=_widest(shot), white_balance_k=3_900, night_stops=_NIGHT_STOPS)
+    shot = shot.with_light(aperture=_widest(shot), white_balance_k=3_900, night_stops=USUAL_NIGHT_STOPS)
     if "fixed" not in schools_for(shot):
         longest = min(body.automatic_shutter_max_s, Fraction(30))
         ceiling = body.iso_min if body.automatic_order == "ISO first" else body.iso_clean
@@ -67,15 +64,15 @@ def star_light(shot: Shot, told: list[Decided]) -> tuple[Shot, Fraction]:
     if shot.trails:
         wanted, why = limit, "as long as it goes: fewer gaps in a trail"
     else:
-        points_s = min(stars.npf_s, _POINT_PX / stars.fastest_px_s)
+        points_s = min(stars.npf_s, POINT_PX / stars.fastest_px_s)
         wanted = min(Fraction(points_s).limit_denominator(10), limit)
         why = f"stars stay points for {show_shutter(points_s)} here"
     shutter = max((one for one in SHUTTERS if body.shutter_min_s <= one <= wanted), default=body.shutter_min_s)
     told.append(Decided(field="light.shutter_s", why=why))
     dark = compile_fitted(counted(shot, max(Fraction(120), shortest_s(shot) * 2), 2))
-    iso, short = _iso_for(dark, float(dark.scene_ev.min()) - _NIGHT_STOPS, float(shutter), shot.light.aperture)
+    iso, short = _iso_for(dark, float(dark.scene_ev.min()) - USUAL_NIGHT_STOPS, float(shutter), shot.light.aperture)
     short_told = f"; {in_stops(short)} short of it" if short > _SHORT_STOPS else ""
-    told.append(Decided(field="light.iso", why=f"the night {in_stops(-_NIGHT_STOPS)} under the meter{short_told}"))
+    told.append(Decided(field="light.iso", why=f"the night {in_stops(-USUAL_NIGHT_STOPS)} under the meter{short_told}"))
     return shot.with_light(school="fixed", shutter_s=shutter, iso=iso), shutter
 
 
@@ -94,7 +91,7 @@ def exposed(program: Program, told: list[Decided]) -> Shot:
     ev = program.scene_ev - program.nd_stops
     low = float(program.sun_altitude_deg.min())
     if low < -6:
-        shot = shot.with_light(night_stops=_NIGHT_STOPS)
+        shot = shot.with_light(night_stops=USUAL_NIGHT_STOPS)
         told.append(Decided(field="light.night_stops", why="a night is to look like one"))
     shot = _white(shot, program, told)
     steady = shot.live or float(np.ptp(ev)) <= _STEADY_STOPS
@@ -121,7 +118,7 @@ def _held(shot: Shot, program: Program, ev: float, told: list[Decided]) -> Shot:
     body, lens = shot.body, shot.kit.lens
     slot_s = float(program.slot_s.min())
     if shot.live:
-        half = 1 / (2 / program.timing.interval_s)
+        half = program.timing.interval_s / 2
         shutter = max((one for one in SHUTTERS if one <= half * Fraction(101, 100)), default=body.shutter_min_s)
     else:
         room = min(float(program.shutter_room_s.min()), slot_s / 2, float(body.manual_shutter_max_s))

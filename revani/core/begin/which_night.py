@@ -13,13 +13,11 @@ from revani.core.documents import FIRST_YEAR, LAST_YEAR, Place
 from revani.core.quantities.arrays import Array, Window, spans
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration
-from revani.core.sky.stars import galactic_core_directions
-from revani.core.sky.sun_and_moon import COARSE_S, DARK_DEG, HORIZON_DEG, sky_over
+from revani.core.sky.stars import CORE_UP_DEG, galactic_core_directions
+from revani.core.sky.sun_and_moon import COARSE_S, DARK_DEG, HORIZON_DEG, STARS_FROM_DEG, sky_over
 
 MOST_NIGHTS = 400
 _LOOK_S = 300.0
-# Under this height the core is drowned in haze (common practice, no source).
-_CORE_UP_DEG = 10.0
 _SAME_S = 600.0
 
 
@@ -69,16 +67,18 @@ def which_night(place: Place, first: date, count: int, moves: Moves, moonlight_u
     sky = sky_over(place, noons[0], noons[-1], COARSE_S)
     at = np.arange(noons[0], noons[-1], _LOOK_S)
     sun, lit = sky.sun(at).altitude_deg, sky.moon_illuminated_fraction(at)
-    dark = sun < DARK_DEG
-    # Where no night gets as dark as that, the darkest that there is counts.
+    parts = [(at >= noons[i]) & (at < noons[i + 1]) for i in range(count)]
+    # Where a night never gets that dark, −12° are counted, as for the findings.
+    dark = np.zeros(at.shape, dtype=bool)
+    for part in parts:
+        dark[part] = sun[part] < (DARK_DEG if sun[part].min() < DARK_DEG else STARS_FROM_DEG)
     moon_up = sky.moon(at).altitude_deg > HORIZON_DEG
     moonless = dark & ~(moon_up & (lit > moonlight_up_to))
     core = galactic_core_directions(place.latitude_deg, place.longitude_deg, at)[:, 2]
-    cored = moonless & (core > np.sin(np.radians(_CORE_UP_DEG)))
+    cored = moonless & (core > np.sin(np.radians(CORE_UP_DEG)))
     serving = _open(place, at) & _serving(moves, dark, moonless, sun)
     rows = []
-    for i in range(count):
-        part = (at >= noons[i]) & (at < noons[i + 1])
+    for i, part in enumerate(parts):
         window = _longest(serving[part], at[part])
         middle = float(np.mean(window)) if window else (noons[i] + noons[i + 1]) / 2
         moon = float(sky.moon_illuminated_fraction(middle))

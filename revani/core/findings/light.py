@@ -13,7 +13,7 @@ from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.dials import APERTURES, ISOS, marked_iso, show_shutter, true_aperture, true_iso
 from revani.core.light.enough import hours_of_light
-from revani.core.light.exposing import expose
+from revani.core.light.exposing import USUAL_NIGHT_STOPS, expose
 from revani.core.light.firing import interval_over_s, recording_rates
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
@@ -247,20 +247,16 @@ def frames_too_dark(program: Program) -> Finding | None:
     )
 
 
-# How much darker than a meter would have it a night is wanted (common practice).
-_NIGHT_STOPS = -2.0
-
-
 def _darker_night(program: Program) -> Fix | None:
     """A night that looks like one: darker than a meter would have it."""
     light = program.shot.light
-    if light.night_stops <= _NIGHT_STOPS:
+    if light.night_stops <= USUAL_NIGHT_STOPS:
         return None
     return Fix(
         id="darker-night",
         label="Let the night be dark",
-        price=f"{in_stops(-_NIGHT_STOPS)} under the meter once the sun is under −12°",
-        shot=lit(program.shot, night_stops=_NIGHT_STOPS),
+        price=f"{in_stops(-USUAL_NIGHT_STOPS)} under the meter once the sun is under −12°",
+        shot=lit(program.shot, night_stops=USUAL_NIGHT_STOPS),
     )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import LONGEST_SHUTTER_S, helping, lit
 from revani.core.light.dials import show_shutter
-from revani.core.optics.star_limits import stars_in
+from revani.core.optics.star_limits import POINT_PX, stars_in
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, in_stops
 from revani.core.rehearsal.night import GAP_SHOWS_PX, gap_px, moon_wash_stops
@@ -16,8 +16,6 @@ from revani.core.sky.dark import dark_windows
 from revani.core.sky.sun_and_moon import HORIZON_DEG
 
 _WASH_STOPS = 1.0
-# A star that crosses more than this is seen as a dash (memory).
-_POINT_PX = 3.0
 _STARS_FROM_SUN_DEG = -12.0
 
 
@@ -36,7 +34,7 @@ def stars_trail(program: Program) -> Finding | None:
     longest = float(program.exposures.shutter_s.max())
     trail = stars.fastest_px_s * longest
     # The rule forgives more where the aperture is small; what is longer than a few pixels is no point all the same.
-    limit_s = min(stars.npf_s, _POINT_PX / stars.fastest_px_s)
+    limit_s = min(stars.npf_s, POINT_PX / stars.fastest_px_s)
     if longest <= limit_s * 1.05:
         return Finding(
             id="night.points",
@@ -52,7 +50,7 @@ def stars_trail(program: Program) -> Finding | None:
         sentence=f"Stars become dashes of {decimals(trail, 0)} px.",
         figures=f"Up to {show_shutter(longest)}; at {decimals(stars.least_declination_deg, 0)}° of declination points "
         f"stay points for {show_shutter(stars.npf_s)} (NPF) or {show_shutter(stars.rule_500_s)} (500 rule)"
-        + (f"; over {_POINT_PX:g} px it shows." if limit_s < stars.npf_s else "."),
+        + (f"; over {POINT_PX:g} px it shows." if limit_s < stars.npf_s else "."),
         offer=lambda: (
             *helping(
                 program,

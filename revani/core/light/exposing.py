@@ -15,6 +15,8 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import plain_rate
 
 BULB_FROM_S = 0.1
+# How much darker than a meter would have it a night is wanted (common practice).
+USUAL_NIGHT_STOPS = -2.0
 _MARKED_S = np.array([float(shutter) for shutter in SHUTTERS])
 _TRUE_S = np.array([true_shutter_s(float(shutter)) for shutter in SHUTTERS])
 # How many frames are looked through at once for the next step of a stepped ramp.

@@ -10,6 +10,9 @@ from revani.core.optics.projection import diagonal_mm
 from revani.core.quantities.arrays import Array
 from revani.core.sky.stars import TURNS_DEG_PER_S, declination_deg
 
+# A star that crosses more than this is seen as a dash (memory).
+POINT_PX = 3.0
+
 
 def drift_px_per_s(focal_length_mm: float, pixel_pitch_um: float, declination_deg: float) -> float:
     """Pixels a second that a star moves in the middle of the picture.

@@ -3,7 +3,7 @@
 import numpy as np
 
 from revani.core.quantities.arrays import Window, spans
-from revani.core.sky.sun_and_moon import DARK_DEG, HORIZON_DEG, Sky
+from revani.core.sky.sun_and_moon import DARK_DEG, HORIZON_DEG, STARS_FROM_DEG, Sky
 
 
 def dark_windows(sky: Sky, moon_up_to: float = 1.0) -> list[Window]:
@@ -13,7 +13,7 @@ def dark_windows(sky: Sky, moon_up_to: float = 1.0) -> list[Window]:
     """
     at = np.arange(sky.from_s, sky.to_s + 1, 60.0)
     altitude = sky.sun(at).altitude_deg
-    limit = DARK_DEG if altitude.min() < DARK_DEG else -12.0
+    limit = DARK_DEG if altitude.min() < DARK_DEG else STARS_FROM_DEG
     dark = altitude < limit
     if moon_up_to < 1:
         up = sky.moon(at).altitude_deg > HORIZON_DEG

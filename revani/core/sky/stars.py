@@ -11,6 +11,8 @@ from revani.core.sky.sun_and_moon import ephemeris, timescale
 
 # The galactic centre, Sagittarius A*, J2000 (Reid & Brunthaler, Astrophysical Journal 616 (2004)).
 GALACTIC_CORE_RA_H, GALACTIC_CORE_DEC_DEG = 17.761122, -29.00781
+# Under this height the core is drowned in haze (common practice, no source).
+CORE_UP_DEG = 10.0
 TURNS_DEG_PER_S = 360.98564736629 / 86_400
 
 

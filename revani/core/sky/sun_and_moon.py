@@ -36,6 +36,8 @@ THRESHOLDS: tuple[tuple[str, str, float], ...] = (
     ("astronomical dusk", "astronomical dawn", -18.0),
 )
 DARK_DEG = -18.0
+# Where a night never gets that dark, stars are filmed from here on.
+STARS_FROM_DEG = -12.0
 
 
 class Bearings(NamedTuple):

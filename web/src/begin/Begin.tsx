@@ -80,7 +80,7 @@ export default function Begin() {
     >
       {missing.length > 0 && <First missing={missing} starters={choices.data.starters} />}
       <Grid templateColumns={{ base: "1fr 1fr", lg: "repeat(4, 1fr)" }} gap={{ base: "2", md: "3" }}>
-        {moves.map((one) => (
+        {moves.map(({ name: one }) => (
           <chakra.button
             key={one}
             type="button"
@@ -99,7 +99,7 @@ export default function Begin() {
             borderColor={ask.moves === one ? "button" : "card"}
             _hover={{ borderColor: "accent" }}
             aria-pressed={ask.moves === one}
-            onClick={() => put({ moves: one as Ask["moves"] })}
+            onClick={() => put({ moves: one })}
           >
             <Mark moves={one} />
             {one}
@@ -160,9 +160,7 @@ export default function Begin() {
               <option value="now">now</option>
               <option value="best">the best night of the next 30</option>
             </chakra.select>
-            {["light that goes or comes", "clouds", "water and tide", "people, traffic"].includes(
-              ask.moves,
-            ) && (
+            {moves.find(({ name }) => name === ask.moves)?.morning && (
               <chakra.select
                 {...word}
                 fontWeight="400"
