@@ -63,6 +63,46 @@ export function Action({ strong, ...props }: ActionProps) {
   );
 }
 
+/** Something that can be taken, with what it means or costs below. */
+export function Offer({
+  label,
+  told,
+  ...props
+}: HTMLChakraProps<"button"> & { label: string; told: string }) {
+  return (
+    <chakra.button
+      type="button"
+      textAlign="left"
+      p="2.5"
+      border="1.5px solid"
+      borderColor="button"
+      borderRadius="4px"
+      cursor="pointer"
+      _hover={{ borderColor: "accent", bg: "lane" }}
+      _disabled={{ opacity: 0.65, cursor: "not-allowed" }}
+      {...props}
+    >
+      <chakra.span display="block" fontWeight="600" fontSize="14px">
+        {label}
+      </chakra.span>
+      <chakra.span display="block" fontSize="13px" color="inkSoft">
+        {told}
+      </chakra.span>
+    </chakra.button>
+  );
+}
+
+/** The end of a row of things of which one is chosen. */
+export function Choosing(props: { name: string; chosen: boolean; disabled?: boolean; onChoose: () => void }) {
+  const { name, chosen, disabled, onChoose } = props;
+  if (chosen) return <chakra.span color="inkSoft">chosen</chakra.span>;
+  return (
+    <Action minH="8" aria-label={`Choose: ${name}`} disabled={disabled} onClick={onChoose}>
+      Choose
+    </Action>
+  );
+}
+
 /** How a choice in the corner of a page looks. */
 export const corner = {
   bg: "transparent",

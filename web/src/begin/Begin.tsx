@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, Refused, type Schemas, told } from "../api/client";
 import { download } from "../app/download";
-import { Leads, Panel, Said, Waiting } from "../app/parts";
+import { Leads, Offer, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Decided } from "./Decided";
 import { Mark } from "./marks";
@@ -364,25 +364,14 @@ function First({ missing, starters }: { missing: string[]; starters: Schemas["Ch
           </chakra.p>
           <Flex gap="3" wrap="wrap">
             {starters.map((one) => (
-              <chakra.button
+              <Offer
                 key={one.id}
-                type="button"
-                textAlign="left"
-                p="3"
                 maxW="270px"
-                border="1.5px solid"
-                borderColor="button"
-                borderRadius="6px"
-                cursor="pointer"
-                _hover={{ borderColor: "accent" }}
+                label={one.name}
+                told={one.told}
                 disabled={take.isPending}
                 onClick={() => take.mutate(one.id)}
-              >
-                <b>{one.name}</b>
-                <chakra.span display="block" fontSize="13px" color="inkSoft">
-                  {one.told}
-                </chakra.span>
-              </chakra.button>
+              />
             ))}
           </Flex>
           {take.error && <Said>{take.error.message}</Said>}

@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { memo, type RefObject, useCallback, useEffect, useRef } from "react";
 import type { Plan } from "../api/client";
-import { Action, Leads, StateMark } from "../app/parts";
+import { Action, Leads, Offer, StateMark } from "../app/parts";
 
 type FindingOf = Plan["findings"][number];
 
@@ -115,30 +115,17 @@ const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFi
       )}
       <Known one={one} />
       {one.fixes.map((fix) => (
-        <chakra.button
+        <Offer
           key={fix.id}
-          type="button"
           data-fix={fix.label}
           display="block"
           width="100%"
-          textAlign="left"
           mt="2"
-          p="2"
           px="3"
-          border="1.5px solid"
-          borderColor="button"
-          borderRadius="4px"
-          cursor="pointer"
-          _hover={{ borderColor: "accent", bg: "lane" }}
+          label={fix.label}
+          told={fix.price}
           onClick={() => onFix(one.id, fix.id)}
-        >
-          <chakra.span display="block" fontWeight="600" fontSize="14px">
-            {fix.label}
-          </chakra.span>
-          <chakra.span display="block" fontSize="13px" color="inkSoft">
-            {fix.price}
-          </chakra.span>
-        </chakra.button>
+        />
       ))}
     </chakra.article>
   );

@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { api, type Plan, type Schemas, told } from "../../api/client";
-import { Action, Panel } from "../../app/parts";
+import { Choosing, Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
 import type { DeskState } from "../useDesk";
@@ -45,13 +45,7 @@ export function Outputs({ desk, plan }: { desk: DeskState; plan: Plan }) {
               <Cell className="figure">{one.work}</Cell>
               <Cell whiteSpace="normal">{one.lost}</Cell>
               <Cell textAlign="right">
-                {one.chosen ? (
-                  <chakra.span color="inkSoft">chosen</chakra.span>
-                ) : (
-                  <Action minH="8" aria-label={`Choose: ${one.name}`} onClick={() => choose(one)}>
-                    Choose
-                  </Action>
-                )}
+                <Choosing name={one.name} chosen={one.chosen} onChoose={() => choose(one)} />
               </Cell>
             </chakra.tr>
           ))}

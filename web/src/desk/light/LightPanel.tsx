@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { api, type Plan, type Schemas, type Shot, told } from "../../api/client";
-import { Action, Panel } from "../../app/parts";
+import { Action, Choosing, Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
 import { FramedView } from "../move/FramedView";
@@ -103,18 +103,12 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
                 </>
               )}
               <Cell textAlign="right">
-                {one.chosen ? (
-                  <chakra.span color="inkSoft">chosen</chakra.span>
-                ) : (
-                  <Action
-                    minH="8"
-                    aria-label={`Choose: ${one.name}`}
-                    disabled={Boolean(one.refused)}
-                    onClick={() => onTake(one.shot)}
-                  >
-                    Choose
-                  </Action>
-                )}
+                <Choosing
+                  name={one.name}
+                  chosen={one.chosen}
+                  disabled={Boolean(one.refused)}
+                  onChoose={() => onTake(one.shot)}
+                />
               </Cell>
             </chakra.tr>
           ))}

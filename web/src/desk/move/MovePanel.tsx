@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../../api/client";
 import { moveEdit } from "../../api/moveEdit";
-import { Action, Panel, Said } from "../../app/parts";
+import { Action, Offer, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
@@ -139,29 +139,15 @@ const Presets = memo(function Presets(props: { presets: PanelOf["presets"]; onTa
     <Panel title="Moves to begin with">
       <Flex gap="2" wrap="wrap">
         {presets.map((one) => (
-          <chakra.button
+          <Offer
             key={one.name}
-            type="button"
             data-preset={one.name}
-            textAlign="left"
-            p="2.5"
-            border="1.5px solid"
-            borderColor="button"
-            borderRadius="4px"
-            cursor="pointer"
             maxW="260px"
-            _hover={{ borderColor: "accent", bg: "lane" }}
-            _disabled={{ opacity: 0.65, cursor: "not-allowed" }}
+            label={one.name}
+            told={one.told || (one.missing ?? "")}
             disabled={!one.shot}
             onClick={() => one.shot && onTake(one.shot)}
-          >
-            <chakra.span display="block" fontWeight="600" fontSize="14px">
-              {one.name}
-            </chakra.span>
-            <chakra.span display="block" fontSize="13px" color="inkSoft">
-              {one.told || one.missing}
-            </chakra.span>
-          </chakra.button>
+          />
         ))}
       </Flex>
     </Panel>

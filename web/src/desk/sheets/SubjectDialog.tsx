@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Shot, told } from "../../api/client";
 import { Choice, control, Field, Fields } from "../../app/Field";
-import { Said } from "../../app/parts";
+import { Offer, Said } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Suggests interval and shutter from what moves: a kind of subject, or a speed at a distance. */
@@ -68,29 +68,16 @@ export function SubjectDialog(props: {
       {answer.error && <Said>{answer.error.message}</Said>}
       <Flex direction="column" gap="2" mt="4">
         {answer.data?.suggestions.map((one) => (
-          <chakra.button
+          <Offer
             key={one.reads}
-            type="button"
             data-reads={one.reads}
-            textAlign="left"
-            p="3"
-            border="1.5px solid"
-            borderColor="button"
-            borderRadius="4px"
-            cursor="pointer"
-            _hover={{ borderColor: "accent", bg: "lane" }}
+            label={`A frame every ${one.interval}: reads ${one.reads}`}
+            told={one.told}
             onClick={() => {
               onTake(one.shot);
               onClose();
             }}
-          >
-            <chakra.span display="block" fontWeight="600">
-              A frame every {one.interval}: reads {one.reads}
-            </chakra.span>
-            <chakra.span display="block" fontSize="13px" color="inkSoft">
-              {one.told}
-            </chakra.span>
-          </chakra.button>
+          />
         ))}
       </Flex>
     </Sheet>
