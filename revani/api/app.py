@@ -8,7 +8,20 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from revani.api import arming, begin, calculators, films, handbook, journal, measures, programs, records, runs, tonight
+from revani.api import (
+    arming,
+    begin,
+    calculators,
+    films,
+    handbook,
+    journal,
+    measures,
+    programs,
+    records,
+    runs,
+    sequences,
+    tonight,
+)
 from revani.api.deps import Db
 from revani.api.following import Following
 from revani.api.guard import Guard
@@ -49,7 +62,10 @@ def make_app() -> FastAPI:
     app.add_middleware(measures.Measured)
     app.add_middleware(Guard, port=settings().port)
     install(app)
-    for room in (arming, begin, calculators, films, handbook, journal, measures, programs, records, runs, tonight):
+    rooms = (
+        arming, begin, calculators, films, handbook, journal, measures, programs, records, runs, sequences, tonight,
+    )  # fmt: skip
+    for room in rooms:
         app.include_router(room.router)
 
     @app.get("/api/health")

@@ -14,6 +14,10 @@ def pool_of(request: Request) -> Pool:
     return cast(Pool, request.app.state.pool)
 
 
+# For a route that reads and then computes: it takes a connection for as long as it reads.
+Pooled = Annotated[Pool, Depends(pool_of)]
+
+
 async def _connection(request: Request) -> AsyncIterator[Connection]:
     async with pool_of(request).connection() as conn:
         yield conn

@@ -11,7 +11,7 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, model_validator
 
-from revani.api.deps import Costly, Db, Over
+from revani.api.deps import Costly, Db, Over, Pooled
 from revani.core.begin.resolve import changes
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
 from revani.core.edit.fitting import compile_fitted
@@ -25,7 +25,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.shown.records import Form, assumed_of, forms, summary, worded
 from revani.core.timing.pace import solved
 from revani.store import records, shots
-from revani.store.records import NotThere, Saved
+from revani.store.records import Saved
 
 router = APIRouter(prefix="/api")
 
@@ -185,12 +185,10 @@ class Worst(BaseModel):
 
 
 @router.post("/shots/worst", dependencies=[Costly])
-async def worst_of(ids: Annotated[list[UUID], Field(max_length=60)], db: Db) -> list[Worst]:
+async def worst_of(ids: Annotated[list[UUID], Field(max_length=60)], pool: Pooled) -> list[Worst]:
     """What is wrong with some shots, such as those that are on screen."""
-    found = []
-    for id in ids:
-        with suppress(NotThere):
-            found.append(Shot.model_validate((await shots.read(db, id)).document))
+    async with pool.connection() as db:
+        found = [Shot.model_validate(saved.document) for saved in await shots.chosen(db, ids)]
     return await asyncio.to_thread(lambda: [_worst(shot) for shot in found])
 
 
@@ -254,10 +252,11 @@ class Version(BaseModel):
 
 
 @router.get("/shots/{id}/history")
-async def history(id: UUID, db: Db) -> list[Version]:
+async def history(id: UUID, pool: Pooled) -> list[Version]:
     """The versions of a shot, newest first, each with the difference to the one after it in words."""
-    after = Shot.model_validate((await shots.read(db, id)).document)
-    kept = [EarlierShot.model_validate(row) for row in await records.earlier(db, "shot", id)][:40]
+    async with pool.connection() as db:
+        after = Shot.model_validate((await shots.read(db, id)).document)
+        kept = [EarlierShot.model_validate(row) for row in await records.earlier(db, "shot", id)][:40]
 
     def told() -> list[Version]:
         found, newer = [], after

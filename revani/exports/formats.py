@@ -7,10 +7,10 @@ from typing import Any
 from pydantic import BaseModel
 
 from revani.core.calculators import calculators
-from revani.core.documents import AXIS_MEASURES, RECORDS, Shot
+from revani.core.documents import AXIS_MEASURES, RECORDS, Shot, ShotSequence
 from revani.core.move.gcode import LETTERS
 
-_DOCUMENTS: dict[str, type[BaseModel]] = {"shot": Shot, **RECORDS}
+_DOCUMENTS: dict[str, type[BaseModel]] = {"shot": Shot, "sequence": ShotSequence, **RECORDS}
 
 
 def formats() -> dict[str, str]:

@@ -15,7 +15,7 @@ from revani.core.program.compiled import compile_shot
 from revani.core.quantities.units import plain_rate
 from revani.jobs import assemble as assembling
 from revani.jobs.queue import queue
-from revani.jobs.sample import GEAR, sample_shots
+from revani.jobs.sample import GEAR, sample_sequence, sample_shots
 from revani.settings import settings
 from revani.store import films, records, runs, shots
 from revani.store.pool import Pool, open_pool
@@ -51,6 +51,8 @@ async def seed(pool: Pool, today: date) -> list[Shot]:
         async with conn.transaction():
             for shot in made:
                 await shots.bring_in(conn, shot)
+            film = sample_sequence(made)
+            await records.insert(conn, "sequence", film.id, film.model_dump(mode="json"))
             known = {saved.id for saved in await records.everything(conn, "gear")}
             for piece in GEAR:
                 if piece.id not in known:

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from datetime import date, timedelta
 from uuid import UUID, uuid5
 
-from revani.core.documents import Body, Card, Filter, Gear, Kit, Lens, Mover, Place, Shot
+from revani.core.documents import Body, Card, Cut, Filter, Gear, Kit, Lens, Mover, Place, Shot, ShotSequence
 
 _OURS = UUID("7a0d5b9e-0c1f-4d53-9a57-5a2f6b1e8030")
 
@@ -270,3 +270,24 @@ def sample_shots(today: date) -> list[Shot]:
         ),
     )  # fmt: skip
     return [Shot.model_validate(shot) for shot in shots]
+
+
+def sample_sequence(shots: list[Shot]) -> ShotSequence:
+    """A short film of the potter's shots."""
+    named = {shot.name: shot for shot in shots}
+
+    def cut(name: str, **more: object) -> Cut:
+        return Cut.model_validate({"shot": named[name].id, "name": name} | more)
+
+    values = _named(
+        "Fire on the island", use="part of a longer film", wanted_s=60,
+        cuts=[
+            cut("Clay pit at first light", out_s=8, view="wide"),
+            cut("The potter talks", in_s=12, out_s=26, view="close"),
+            cut("Chimney and tide", in_s=4, out_s=14),
+            cut("Past the stacked wood"),
+            cut("Stars over the stack", in_s=30, out_s=40),
+            cut("Tide over the causeway", in_s=3, out_s=9),
+        ],
+    )  # fmt: skip
+    return ShotSequence.model_validate(values)

@@ -1,19 +1,20 @@
-"""Gear, places and shots: saved whole, versioned, never lost.
+"""Gear, places, shots and sequences: saved whole, versioned, never lost.
 
 Saving carries the version that was read; a stale one is refused with what stands there now. Every
 save keeps the version that it replaces.
 """
 
 from dataclasses import dataclass
-from typing import Any, Literal, LiteralString
+from typing import Any, Literal, LiteralString, get_args
 from uuid import UUID
 
+from psycopg import sql
 from psycopg.types.json import Jsonb
 
 from revani.core.quantities.refusal import Refusal
 from revani.store.pool import Connection
 
-Record = Literal["gear", "place", "shot"]
+Record = Literal["gear", "place", "shot", "sequence"]
 
 
 @dataclass(frozen=True)
@@ -38,16 +39,19 @@ class NotThere(LookupError):
     """No such record."""
 
 
-# One statement a record kind, so that no name is ever pasted into SQL.
-_SELECT: dict[Record, LiteralString] = {
-    "gear": "SELECT id, version, archived, document FROM gear WHERE id = %(id)s",
-    "place": "SELECT id, version, archived, document FROM place WHERE id = %(id)s",
-    "shot": "SELECT id, version, archived, document FROM shot WHERE id = %(id)s",
-}
+def _each(query: LiteralString) -> dict[Record, sql.Composed]:
+    """A statement for every kind of record: `{table}` is its table, `{kind}` its name as a value."""
+    return {
+        kind: sql.SQL(query).format(table=sql.Identifier(kind), kind=sql.Literal(kind)) for kind in get_args(Record)
+    }
+
+
+_SELECT = _each("SELECT id, version, archived, document FROM {table} WHERE id = %(id)s")
 _LIST: dict[Record, LiteralString] = {
     "gear": "SELECT id, version, archived, document FROM gear WHERE archived <= %(archived)s ORDER BY kind, name",
     "place": "SELECT id, version, archived, document FROM place WHERE archived <= %(archived)s ORDER BY name",
     "shot": "SELECT id, version, archived, document FROM shot WHERE archived <= %(archived)s ORDER BY date, name",
+    "sequence": "SELECT id, version, archived, document FROM sequence WHERE archived <= %(archived)s ORDER BY name",
 }
 _INSERT: dict[Record, LiteralString] = {
     "gear": """
@@ -57,6 +61,10 @@ _INSERT: dict[Record, LiteralString] = {
         """,
     "place": """
         INSERT INTO place (id, name, document) VALUES (%(id)s, %(document)s ->> 'name', %(document)s)
+        ON CONFLICT (id) DO NOTHING
+        """,
+    "sequence": """
+        INSERT INTO sequence (id, name, document) VALUES (%(id)s, %(document)s ->> 'name', %(document)s)
         ON CONFLICT (id) DO NOTHING
         """,
     "shot": """
@@ -78,6 +86,11 @@ _UPDATE: dict[Record, LiteralString] = {
                version = version + 1, archived = %(archived)s, saved_at = now()
         WHERE id = %(id)s AND version = %(over)s
         """,
+    "sequence": """
+        UPDATE sequence SET name = %(document)s ->> 'name', document = %(document)s,
+               version = version + 1, archived = %(archived)s, saved_at = now()
+        WHERE id = %(id)s AND version = %(over)s
+        """,
     "shot": """
         UPDATE shot SET name = %(document)s ->> 'name', date = (%(document)s ->> 'date')::date,
                body_id = (%(document)s #>> '{kit,body,id}')::uuid,
@@ -89,28 +102,15 @@ _UPDATE: dict[Record, LiteralString] = {
         """,
 }
 # Held until the save is done: two that save at once come one after the other, and none is kept twice or not at all.
-_HOLD: dict[Record, LiteralString] = {
-    "gear": "SELECT 1 FROM gear WHERE id = %(id)s FOR UPDATE",
-    "place": "SELECT 1 FROM place WHERE id = %(id)s FOR UPDATE",
-    "shot": "SELECT 1 FROM shot WHERE id = %(id)s FOR UPDATE",
-}
-_KEEP: dict[Record, LiteralString] = {
-    "gear": """
-        INSERT INTO earlier_version (record, id, version, document, saved_at)
-        SELECT 'gear', id, version, document, saved_at FROM gear WHERE id = %(id)s AND version = %(over)s
-        ON CONFLICT DO NOTHING
-        """,
-    "place": """
-        INSERT INTO earlier_version (record, id, version, document, saved_at)
-        SELECT 'place', id, version, document, saved_at FROM place WHERE id = %(id)s AND version = %(over)s
-        ON CONFLICT DO NOTHING
-        """,
-    "shot": """
-        INSERT INTO earlier_version (record, id, version, document, saved_at)
-        SELECT 'shot', id, version, document, saved_at FROM shot WHERE id = %(id)s AND version = %(over)s
-        ON CONFLICT DO NOTHING
-        """,
-}
+_HOLD = _each("SELECT 1 FROM {table} WHERE id = %(id)s FOR UPDATE")
+_KEEP = _each(
+    """
+    INSERT INTO earlier_version (record, id, version, document, saved_at)
+    SELECT {kind}, id, version, document, saved_at FROM {table} WHERE id = %(id)s AND version = %(over)s
+    ON CONFLICT DO NOTHING
+    """
+)
+_DELETE = _each("DELETE FROM {table} WHERE id = %(id)s")
 
 
 async def read(conn: Connection, record: Record, id: UUID) -> Saved:
@@ -161,3 +161,12 @@ async def earlier(conn: Connection, record: Record, id: UUID) -> list[dict[str, 
         {"record": record, "id": id},
     )
     return await cursor.fetchall()
+
+
+async def delete(conn: Connection, record: Record, id: UUID) -> None:
+    """Delete a record with its earlier versions. Raises NotThere."""
+    async with conn.transaction():
+        gone = await conn.execute(_DELETE[record], {"id": id})
+        if not gone.rowcount:
+            raise NotThere(f"There is no such {record}.")
+        await conn.execute("DELETE FROM earlier_version WHERE record = %s AND id = %s", [record, id])

@@ -1,5 +1,6 @@
 """Shots: their documents, with the kit and the place as these stand now."""
 
+from collections.abc import Collection
 from datetime import date, datetime
 from typing import Any
 from uuid import UUID
@@ -96,10 +97,19 @@ async def delete(conn: Connection, id: UUID) -> None:
     row = await found.fetchone()
     if row and row["runs"]:
         raise Refusal("id", "It was run: what was taken belongs to it. Put it away instead.", str(id))
-    gone = await conn.execute("DELETE FROM shot WHERE id = %s", [id])
-    if not gone.rowcount:
-        raise NotThere("There is no such shot.")
-    await conn.execute("DELETE FROM earlier_version WHERE record = 'shot' AND id = %s", [id])
+    await records.delete(conn, "shot", id)
+
+
+async def chosen(conn: Connection, ids: Collection[UUID]) -> list[Saved]:
+    """Those of some shots that are there, those that are put away too, with their current kit and place."""
+    cursor = await conn.execute(_CURRENT + "WHERE shot.id = ANY(%s)", [list(ids)])
+    return [_assembled(row) for row in await cursor.fetchall()]
+
+
+async def names(conn: Connection) -> dict[UUID, str]:
+    """What every shot is called, those that are put away too."""
+    cursor = await conn.execute("SELECT id, name FROM shot")
+    return {row["id"]: row["name"] for row in await cursor.fetchall()}
 
 
 async def insert(conn: Connection, shot: Shot) -> Saved:

@@ -6,6 +6,8 @@ import { Waiting } from "./app/parts";
 const Tonight = lazy(() => import("./tonight/Tonight"));
 const Begin = lazy(() => import("./begin/Begin"));
 const Shots = lazy(() => import("./records/Shots"));
+const Sequences = lazy(() => import("./sequences/Sequences"));
+const Sequence = lazy(() => import("./sequences/Sequence"));
 const Kit = lazy(() => import("./records/Kit"));
 const Places = lazy(() => import("./records/Places"));
 const Handbook = lazy(() => import("./handbook/Handbook"));
@@ -23,6 +25,8 @@ export function Pages() {
         <Route path="/begin" element={<Begin />} />
         <Route path="/shots" element={<Shots />} />
         <Route path="/shots/:id" element={<Desk />} />
+        <Route path="/sequences" element={<Sequences />} />
+        <Route path="/sequences/:id" element={<Sequence />} />
         <Route path="/runs/:id" element={<Run />} />
         <Route path="/runs/:id/review" element={<Review />} />
         <Route path="/kit" element={<Kit />} />

@@ -27,6 +27,7 @@ from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
 from revani.core.documents.place import HorizonPoint, Place, WeatherHour, Window
 from revani.core.documents.said import said
+from revani.core.documents.sequence import Cut, ShotSequence
 from revani.core.documents.shot import Framing, Shot
 from revani.core.documents.take import Take
 
@@ -48,6 +49,7 @@ __all__ = [
     "Card",
     "ClockStart",
     "Cloud",
+    "Cut",
     "Document",
     "Ease",
     "FilmTime",
@@ -78,6 +80,7 @@ __all__ = [
     "RidgeEvent",
     "School",
     "Shot",
+    "ShotSequence",
     "Start",
     "Step",
     "SunEventName",

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import Gear, Place
+from revani.core.documents import Place
 from revani.core.feed import battery as energy
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import Severity
@@ -17,6 +17,7 @@ from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array, spans
 from revani.core.quantities.measures import TEMPERATURE
 from revani.core.quantities.units import gigabytes
+from revani.core.sequence.day import clashes
 from revani.core.shown.loom import Mark, SkyStrip, Tick
 from revani.core.sky.sun_and_moon import sky_over
 
@@ -163,24 +164,15 @@ def _laid(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Planned
 
 
 def _booked_twice(shown: Sequence[Program]) -> list[Trouble]:
-    troubles = []
-    for i, earlier in enumerate(shown):
-        for later in shown[i + 1 :]:
-            shared = {gear.name for gear in _gear(earlier) if gear.id in {other.id for other in _gear(later)}}
-            if shared and later.start_s < earlier.end_s:
-                troubles.append(
-                    Trouble(
-                        shot_id=str(later.shot.id), shot_name=later.shot.name, severity="stop",
-                        sentence=f"{' and '.join(sorted(shared))} in two shots at once",
-                        figures=f"{earlier.shot.name} ends {earlier.local(earlier.end_s):%H:%M}; "
-                        f"{later.shot.name} begins {later.local(later.start_s):%H:%M}.",
-                    )
-                )  # fmt: skip
-    return troubles
-
-
-def _gear(program: Program) -> tuple[Gear, ...]:
-    return program.shot.kit.pieces
+    return [
+        Trouble(
+            shot_id=str(one.later.shot.id), shot_name=one.later.shot.name, severity="stop",
+            sentence=f"{' and '.join(one.names)} in two shots at once",
+            figures=f"{one.earlier.shot.name} ends {one.earlier.local(one.free_s):%H:%M}; "
+            f"{one.later.shot.name} begins {one.later.local(one.wanted_s):%H:%M}.",
+        )
+        for one in clashes(shown)
+    ]  # fmt: skip
 
 
 def _troubles(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Trouble]:

@@ -10,6 +10,7 @@ const PLACES = [
   ["/", "Tonight"],
   ["/begin", "Begin"],
   ["/shots", "Shots"],
+  ["/sequences", "Sequences"],
   ["/kit", "Kit"],
   ["/places", "Places"],
   ["/logbook", "Logbook"],

@@ -26,6 +26,16 @@ const config = defineConfig({
     "[data-theme=night], [data-theme=red]": { colorScheme: "dark" },
     "[data-theme=red] .sky, [data-theme=red] .picture, [data-theme=red] input[type=range], [data-theme=red] input[type=checkbox], [data-theme=red] input[type=radio], [data-theme=red] progress":
       { filter: "url(#red-alone)" },
+    "input::file-selector-button": {
+      bg: "transparent",
+      color: "ink",
+      border: "1.5px solid",
+      borderColor: "button",
+      borderRadius: "6px",
+      px: "3",
+      py: "1",
+      cursor: "pointer",
+    },
     "[data-theme=red]": { scrollbarColor: "#8A1F16 #000000" },
     // Dots in the zero would be noise in long columns of figures.
     ".figure": { fontFamily: "mono", fontVariantNumeric: "tabular-nums" },

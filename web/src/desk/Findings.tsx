@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { memo, type RefObject, useCallback, useEffect, useRef } from "react";
 import type { Plan } from "../api/client";
-import { Action, Leads, Offer, StateMark } from "../app/parts";
+import { Action, Known, Offer, StateMark } from "../app/parts";
 
 type FindingOf = Plan["findings"][number];
 
@@ -70,24 +70,6 @@ export const Findings = memo(function Findings(props: {
     </Box>
   );
 });
-
-/** How a finding is known: its rule in a sentence, what would change the verdict, and where the rule is from. */
-function Known({ one }: { one: FindingOf }) {
-  return (
-    <chakra.details mt="1" fontSize="13px" color="inkSoft" data-testid="known">
-      <chakra.summary cursor="pointer" minH="6">
-        How this is known
-      </chakra.summary>
-      <chakra.p whiteSpace="pre-line">{one.rule}</chakra.p>
-      {one.turns && <chakra.p mt="1">{one.turns}</chakra.p>}
-      <chakra.p mt="1">
-        <Leads to={`/handbook?rule=${one.id}`} fontWeight="400" color="inkSoft" textDecoration="underline">
-          {one.source}
-        </Leads>
-      </chakra.p>
-    </chakra.details>
-  );
-}
 
 /** One finding; answers keep the identity of those that say the same as before. */
 const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFix: OnFix }) {

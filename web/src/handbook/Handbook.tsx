@@ -7,7 +7,13 @@ import { control } from "../app/Field";
 import { Panel, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
-const STEPS: Record<string, string> = { time: "Time", light: "Light", move: "Move", feed: "Feed" };
+const STEPS: Record<string, string> = {
+  time: "Time",
+  light: "Light",
+  move: "Move",
+  feed: "Feed",
+  sequence: "Across the cuts of a sequence",
+};
 
 /** Every rule by which shots are judged, in its own words, with where it is from; searched as one types. */
 export default function Handbook() {
