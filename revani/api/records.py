@@ -4,13 +4,17 @@ import asyncio
 import time
 from contextlib import suppress
 from datetime import date, datetime
-from typing import Annotated, Any, Generic, Self, TypeVar
+from functools import cache
+from hashlib import md5
+from pathlib import Path
+from typing import Annotated, Any, Generic, Literal, Self, TypeVar
 from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, Field, model_validator
+from pydantic import BaseModel, Field, TypeAdapter, model_validator
 
+import revani.core
 from revani.api.deps import Costly, Db, Over, Pooled
 from revani.core.begin.resolve import changes
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
@@ -18,11 +22,12 @@ from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
 from revani.core.edit.weather_read import with_weather
 from revani.core.findings import Neighbour, judge
-from revani.core.findings.finding import WORST_FIRST, Severity
+from revani.core.findings.finding import WORST_FIRST
 from revani.core.light.scene import check_reading
 from revani.core.quantities.measures import chosen
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.records import Form, assumed_of, forms, summary, worded
+from revani.core.quantities.units import count
+from revani.core.shown.records import Form, assumed_of, differences, forms, summary, worded
 from revani.core.timing.pace import solved
 from revani.store import records, shots
 from revani.store.records import Saved
@@ -44,6 +49,7 @@ class SavedDocument(BaseModel, Generic[T]):
     version: int
     archived: bool
     document: T
+    saved_at: datetime | None = None
     shown: dict[str, str] = {}
     summary: str = ""
     assumed: list[str] = []
@@ -70,7 +76,10 @@ class SavedShot(SavedDocument[Shot]):
 
 
 def _fields(saved: Saved) -> dict[str, Any]:
-    return {"id": saved.id, "version": saved.version, "archived": saved.archived, "document": saved.document}
+    return {
+        "id": saved.id, "version": saved.version, "archived": saved.archived, "document": saved.document,
+        "saved_at": saved.saved_at,
+    }  # fmt: skip
 
 
 class EarlierShot(BaseModel):
@@ -140,6 +149,63 @@ async def save_place(id: UUID, place: Place, over: Over, db: Db, archived: bool 
     return SavedPlace(**_fields(await records.save(db, "place", id, document, over, archived)))
 
 
+class RecordVersion(BaseModel):
+    """A version of gear or of a place that was saved over: when, what the next save changed, and what it was."""
+
+    version: int
+    saved_at: datetime
+    changed: list[str]
+    document: dict[str, Any]
+
+
+@router.get("/gear/{id}/history")
+async def gear_history(id: UUID, db: Db) -> list[RecordVersion]:
+    """The versions of a piece of gear, newest first."""
+    return await _versions(db, "gear", id)
+
+
+@router.get("/places/{id}/history")
+async def place_history(id: UUID, db: Db) -> list[RecordVersion]:
+    """The versions of a place, newest first."""
+    return await _versions(db, "place", id)
+
+
+_ANY_RECORD: TypeAdapter[AnyGear | Place] = TypeAdapter(AnyGear | Place)
+
+
+async def _versions(db: Db, record: Literal["gear", "place"], id: UUID) -> list[RecordVersion]:
+    newer = _ANY_RECORD.validate_python((await records.read(db, record, id)).document)
+    found = []
+    for row in (await records.earlier(db, record, id))[:40]:
+        document = _ANY_RECORD.validate_python(row["document"])
+        changed = list(differences(document, newer))
+        found.append(
+            RecordVersion(version=row["version"], saved_at=row["saved_at"], changed=changed, document=said(document))
+        )
+        newer = document
+    return found
+
+
+@router.delete("/gear/{id}", status_code=204)
+async def delete_gear(id: UUID, db: Db) -> None:
+    """Delete a piece of gear that no shot is made with."""
+    await _delete_unused(db, "gear", id)
+
+
+@router.delete("/places/{id}", status_code=204)
+async def delete_place(id: UUID, db: Db) -> None:
+    """Delete a place at which no shot is planned."""
+    await _delete_unused(db, "place", id)
+
+
+async def _delete_unused(db: Db, record: Literal["gear", "place"], id: UUID) -> None:
+    used = await records.used_in(db, id)
+    if used:
+        others = f" and {count(len(used) - 2, 'other')}" if len(used) > 2 else ""
+        raise Refusal("id", f"It is used in {', '.join(used[:2])}{others}: put it away instead.", str(id))
+    await records.delete(db, record, id)
+
+
 class Noted(BaseModel):
     """Weather by the hour as it was typed or pasted, beginning on a date."""
 
@@ -172,34 +238,44 @@ async def list_shots(db: Db, archived: bool = False) -> list[SavedShot]:
 @router.get("/shots/rows")
 async def list_rows(db: Db) -> list[shots.ListedShot]:
     """All shots as a list shows them, those that are put away too; quick however many they are."""
-    return await shots.rows(db)
+    return await shots.rows(db, _rules_stamp())
 
 
-class Worst(BaseModel):
+@cache
+def _rules_stamp() -> str:
+    """Stands for the rules as they are: what was judged by others has to be judged again."""
+    files = sorted(Path(revani.core.__file__).parent.rglob("*.py"))
+    return md5(b"".join(file.read_bytes() for file in files), usedforsecurity=False).hexdigest()
+
+
+class Worst(shots.Verdict):
     """What is wrong with a shot at worst, and how much."""
 
     id: UUID
-    severity: Severity | None
-    fails: int
-    minds: int
 
 
 @router.post("/shots/worst", dependencies=[Costly])
 async def worst_of(ids: Annotated[list[UUID], Field(max_length=60)], pool: Pooled) -> list[Worst]:
-    """What is wrong with some shots, such as those that are on screen."""
+    """What is wrong with some shots, such as those that are on screen; it is known from then on."""
     async with pool.connection() as db:
-        found = [Shot.model_validate(saved.document) for saved in await shots.chosen(db, ids)]
-    return await asyncio.to_thread(lambda: [_worst(shot) for shot in found])
+        asked = await shots.stamped(db, ids, _rules_stamp())
+    unknown = [one for one in asked if one.verdict is None]
+    judged = await asyncio.to_thread(lambda: [(one.shot.id, one.stamp, _verdict(one.shot)) for one in unknown])
+    if judged:
+        async with pool.connection() as db:
+            await shots.keep_verdicts(db, judged)
+    new = {id: verdict for id, _, verdict in judged}
+    return [Worst(id=one.shot.id, **(one.verdict or new[one.shot.id]).model_dump()) for one in asked]
 
 
-def _worst(shot: Shot) -> Worst:
+def _verdict(shot: Shot) -> shots.Verdict:
     try:
         said = [one.severity for one in judge(compile_fitted(shot))]
     except Refusal:
         said = ["stop"]
     fails = sum(one in ("stop", "fix") for one in said)
     worst = min(said, key=WORST_FIRST.index, default=None)
-    return Worst(id=shot.id, severity=worst, fails=fails, minds=said.count("mind"))
+    return shots.Verdict(severity=worst, fails=fails, minds=said.count("mind"))
 
 
 @router.post("/shots", status_code=201)

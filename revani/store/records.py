@@ -5,6 +5,7 @@ save keeps the version that it replaces.
 """
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, Literal, LiteralString, get_args
 from uuid import UUID
 
@@ -25,6 +26,7 @@ class Saved:
     version: int
     archived: bool
     document: dict[str, Any]
+    saved_at: datetime | None = None
 
 
 class StaleVersion(Exception):
@@ -46,12 +48,15 @@ def _each(query: LiteralString) -> dict[Record, sql.Composed]:
     }
 
 
-_SELECT = _each("SELECT id, version, archived, document FROM {table} WHERE id = %(id)s")
-_LIST: dict[Record, LiteralString] = {
-    "gear": "SELECT id, version, archived, document FROM gear WHERE archived <= %(archived)s ORDER BY kind, name",
-    "place": "SELECT id, version, archived, document FROM place WHERE archived <= %(archived)s ORDER BY name",
-    "shot": "SELECT id, version, archived, document FROM shot WHERE archived <= %(archived)s ORDER BY date, name",
-    "sequence": "SELECT id, version, archived, document FROM sequence WHERE archived <= %(archived)s ORDER BY name",
+_SELECT = _each("SELECT id, version, archived, document, saved_at FROM {table} WHERE id = %(id)s")
+_ORDERS: dict[Record, LiteralString] = {
+    "gear": "kind, name", "place": "name", "shot": "date, name", "sequence": "name",
+}  # fmt: skip
+_LIST = {
+    kind: sql.SQL(
+        "SELECT id, version, archived, document, saved_at FROM {} WHERE archived <= %(archived)s ORDER BY {}"
+    ).format(sql.Identifier(kind), sql.SQL(order))
+    for kind, order in _ORDERS.items()
 }
 _INSERT: dict[Record, LiteralString] = {
     "gear": """
@@ -170,3 +175,15 @@ async def delete(conn: Connection, record: Record, id: UUID) -> None:
         if not gone.rowcount:
             raise NotThere(f"There is no such {record}.")
         await conn.execute("DELETE FROM earlier_version WHERE record = %s AND id = %s", [record, id])
+
+
+async def used_in(conn: Connection, id: UUID) -> list[str]:
+    """The names of the shots, those that are put away too, that a piece of gear or a place belongs to."""
+    cursor = await conn.execute(
+        """
+        SELECT name FROM shot JOIN shot_made_of ON shot_id = shot.id
+        WHERE %(id)s = ANY (gear_ids) OR place_id = %(id)s ORDER BY date, name
+        """,
+        {"id": id},
+    )
+    return [row["name"] for row in await cursor.fetchall()]

@@ -1,13 +1,14 @@
 """Shots: their documents, with the kit and the place as these stand now."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from datetime import date, datetime
-from typing import Any
+from typing import Any, NamedTuple
 from uuid import UUID
 
 from pydantic import BaseModel, ValidationError
 
 from revani.core.documents import Gear, Shot, said
+from revani.core.findings.finding import Severity
 from revani.core.quantities.refusal import Refusal
 from revani.store import records
 from revani.store.pool import Connection
@@ -55,8 +56,16 @@ async def everything(conn: Connection, archived: bool = False) -> list[Saved]:
     return [_assembled(row) for row in await cursor.fetchall()]
 
 
+class Verdict(BaseModel):
+    """What is wrong with a shot at worst, and how much; no severity where nothing is."""
+
+    severity: Severity | None
+    fails: int
+    minds: int
+
+
 class ListedShot(BaseModel):
-    """A shot as a list shows it; `used` are the ids of its gear and its place."""
+    """A shot as a list shows it; `used` are the ids of its gear and its place, `verdict` what is known to be wrong."""
 
     id: UUID
     version: int
@@ -69,26 +78,73 @@ class ListedShot(BaseModel):
     runs: int
     saved_at: datetime
     used: list[str]
+    verdict: Verdict | None
 
 
-async def rows(conn: Connection) -> list[ListedShot]:
-    """All shots as a list shows them, those that are put away too, by date and name."""
+async def rows(conn: Connection, rules: str = "") -> list[ListedShot]:
+    """All shots as a list shows them, those that are put away too, by date and name.
+
+    `rules` stands for those by which shots are judged: a verdict by others is none; without any, none is told.
+    """
     cursor = await conn.execute(
         """
         SELECT shot.id, shot.version, shot.archived, shot.name, shot.date, place.name AS place, body.name AS body,
-               lens.name AS lens, (SELECT count(*) FROM run WHERE shot_id = shot.id) AS runs, shot.saved_at,
-               ARRAY[body_id::text, lens_id::text, card_id::text, place_id::text]
-                   || ARRAY(SELECT piece ->> 'id' FROM jsonb_array_elements(shot.document #> '{kit,filters}') AS piece)
-                   || ARRAY(SELECT piece ->> 'id' FROM jsonb_array_elements(shot.document #> '{kit,movers}') AS piece)
-                   AS used
+               lens.name AS lens, (SELECT count(*) FROM run WHERE run.shot_id = shot.id) AS runs, shot.saved_at,
+               (gear_ids || place_id)::text[] AS used,
+               CASE WHEN verdict.shot_id IS NOT NULL THEN
+                   jsonb_build_object('severity', severity, 'fails', fails, 'minds', minds) END AS verdict
         FROM shot
         JOIN gear AS body ON body.id = body_id
         JOIN gear AS lens ON lens.id = lens_id
         JOIN place ON place.id = place_id
+        JOIN shot_made_of AS made ON made.shot_id = shot.id
+        LEFT JOIN verdict ON verdict.shot_id = shot.id AND verdict.stamp = made.stamp || %s
         ORDER BY shot.date, shot.name
-        """
+        """,
+        [rules],
     )
     return [ListedShot(**row) for row in await cursor.fetchall()]
+
+
+class Stamped(NamedTuple):
+    """A shot with the stamp of all that it is made of, and what is known of it."""
+
+    shot: Shot
+    stamp: str
+    verdict: Verdict | None
+
+
+async def stamped(conn: Connection, ids: Collection[UUID], rules: str) -> list[Stamped]:
+    """Those of some shots that are there, each with its stamp, and its verdict where that is fresh."""
+    cursor = await conn.execute(
+        """
+        SELECT made.shot_id AS id, made.stamp || %(rules)s AS stamp, verdict.stamp AS judged, severity, fails, minds
+        FROM shot_made_of AS made LEFT JOIN verdict USING (shot_id) WHERE made.shot_id = ANY(%(ids)s)
+        """,
+        {"ids": list(ids), "rules": rules},
+    )
+    known = {row["id"]: row for row in await cursor.fetchall()}
+    found = []
+    for saved in await chosen(conn, ids):
+        row = known[saved.id]
+        fresh = row["judged"] == row["stamp"]
+        verdict = Verdict(**{name: row[name] for name in Verdict.model_fields}) if fresh else None
+        found.append(Stamped(Shot.model_validate(saved.document), row["stamp"], verdict))
+    return found
+
+
+async def keep_verdicts(conn: Connection, judged: Iterable[tuple[UUID, str, Verdict]]) -> None:
+    """Keep what was found wrong with shots, by the stamps that they were judged at."""
+    async with conn.cursor() as cursor:
+        await cursor.executemany(
+            """
+            INSERT INTO verdict (shot_id, stamp, severity, fails, minds)
+            SELECT id, %(stamp)s, %(severity)s, %(fails)s, %(minds)s FROM shot WHERE id = %(id)s
+            ON CONFLICT (shot_id) DO UPDATE
+            SET stamp = excluded.stamp, severity = excluded.severity, fails = excluded.fails, minds = excluded.minds
+            """,
+            [{"id": id, "stamp": stamp, **verdict.model_dump()} for id, stamp, verdict in judged],
+        )
 
 
 async def delete(conn: Connection, id: UUID) -> None:

@@ -1,12 +1,16 @@
 """The list of shots: searched as one types, renamed, deleted, put away, and what a shot was before."""
 
+from uuid import uuid4
+
 import httpx
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from revani.core.documents import Light
+from revani.core.documents.timing import Timing
 from tests.browser.conftest import Page
-from tests.conftest import make_kit
+from tests.conftest import make_kit, make_place
 from tests.desk import new_shot
 
 
@@ -65,3 +69,60 @@ def test_gear_leads_to_the_shots_that_it_is_used_in(page: Page, client: httpx.Cl
     new_shot(client, name="The only one", kit=kit)
     page.open(f"/shots?used={kit.body.id}")
     page.wait(lambda _: names(page) == ["The only one"])
+
+
+def test_shots_are_chosen_by_what_is_wrong_with_them_by_place_and_by_kit(page: Page, client: httpx.Client) -> None:
+    kit = make_kit(body={"name": "Filtered body"})
+    place = make_place(id=uuid4(), name="Filter cove")
+    dark = Light(school="fixed", aperture=2.8, shutter_s=1, iso=100)
+    failing = new_shot(client, name="Fails", kit=kit, place=place, light=dark, timing=Timing(fps=30, interval_s=1,
+                       frame_count=300))  # fmt: skip
+    new_shot(client, name="Elsewhere", kit=kit)
+    page.open("/shots")
+    Select(page.find('[aria-label="Place"]')).select_by_visible_text("Filter cove")
+    page.wait(lambda _: names(page) == ["Fails"])
+    Select(page.find('[aria-label="What is wrong"]')).select_by_visible_text("good")
+    page.wait(lambda _: names(page) == [])
+    Select(page.find('[aria-label="What is wrong"]')).select_by_visible_text("will fail")
+    page.wait(lambda _: names(page) == ["Fails"])
+    Select(page.find('[aria-label="Place"]')).select_by_visible_text("every place")
+    Select(page.find('[aria-label="What is wrong"]')).select_by_visible_text("whatever is wrong")
+    Select(page.find('[aria-label="Kit"]')).select_by_visible_text("Filtered body")
+    page.wait(lambda _: sorted(names(page)) == ["Elsewhere", "Fails"])
+    # What was found is known to the next list; it is forgotten with a change of what the shot is made of.
+    (row,) = [one for one in client.get("/api/shots/rows").json() if one["id"] == failing]
+    assert row["verdict"]["fails"] > 0
+    saved = next(one for one in client.get("/api/gear").json() if one["id"] == str(kit.body.id))
+    better = saved["document"] | {"minimum_interval_s": 0.5}
+    client.put(f"/api/gear/{kit.body.id}", json=better, headers={"If-Match": str(saved["version"])}).raise_for_status()
+    (row,) = [one for one in client.get("/api/shots/rows").json() if one["id"] == failing]
+    assert row["verdict"] is None
+
+
+def test_gear_is_copied_brought_back_and_deleted_where_no_shot_uses_it(page: Page, client: httpx.Client) -> None:
+    lens = {"id": str(uuid4()), "kind": "lens", "name": "Spare eye", "note": "first"}
+    client.post("/api/gear", json=lens).raise_for_status()
+    later = lens | {"note": "second", "weight_kg": 0.4}
+    client.put(f"/api/gear/{lens['id']}", json=later, headers={"If-Match": "1"}).raise_for_status()
+    page.open("/kit")
+
+    def gear() -> list[dict]:  # type: ignore[type-arg]
+        return [one["document"] for one in client.get("/api/gear").json() if "Spare eye" in one["document"]["name"]]
+
+    page.wait(
+        lambda d: [one for one in d.find_elements(By.TAG_NAME, "b") if one.text == "Spare eye"][0].click() is None
+    )
+    page.wait(lambda d: [b for b in d.find_elements(By.TAG_NAME, "button") if b.text == "What it was before"][0].click()
+              is None)  # fmt: skip
+    page.wait(lambda d: "Note: second, not first" in d.find_element(By.CSS_SELECTOR, "[data-testid=versions]").text)
+    press(page, "Bring back version 1")
+    page.wait(lambda _: [one["note"] for one in gear()] == ["first"])
+    press(page, "Copy Spare eye")
+    page.wait(lambda _: sorted(one["name"] for one in gear()) == ["Spare eye", "Spare eye, again"])
+    press(page, "Delete Spare eye")
+    press(page, "Yes, delete Spare eye")
+    page.wait(lambda _: [one["name"] for one in gear()] == ["Spare eye, again"])
+    used = make_kit(body={"name": "Needed body"})
+    new_shot(client, name="Needs it", kit=used)
+    refused = client.delete(f"/api/gear/{used.body.id}")
+    assert refused.status_code == 422 and "used in Needs it" in refused.json()["detail"]

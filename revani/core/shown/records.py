@@ -158,3 +158,23 @@ def assumed_of(document: Record) -> tuple[str, ...]:
     """The fields that nobody filled in; what stands there is assumed."""
     known = set(type(document).model_fields)
     return tuple(sorted(known - document.model_fields_set - {"id", "kind", "note"}))
+
+
+def differences(old: Record, new: Record) -> tuple[str, ...]:
+    """What was changed from one version of a record to the next, in words, each with what stood there before."""
+    before, after = worded(old), worded(new)
+    return tuple(
+        f"{_named(type(new), path.split('.'))}: {after.get(path) or 'none'}, not {before.get(path) or 'none'}"
+        for path in {**after, **before}
+        if after.get(path) != before.get(path)
+    )
+
+
+def _named(kind: type[BaseModel], path: list[str]) -> str:
+    """What a value is called, from the outside in: `Axes 2, Speed`."""
+    name, *rest = path
+    field = kind.model_fields[name]
+    row = rows_of(field)
+    if not rest or row is None:
+        return field.title or name
+    return f"{field.title} {int(rest[0]) + 1}, {_named(row, rest[1:])}"

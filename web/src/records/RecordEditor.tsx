@@ -29,7 +29,7 @@ interface EditorProps {
   form: Form;
   /** What a new one begins with. */
   fresh: Document;
-  onSave: (document: unknown, over: number | null, archived: boolean) => Promise<void>;
+  onSave: (document: Document, over: number | null, archived: boolean) => Promise<void>;
   onDone: () => void;
 }
 
@@ -58,7 +58,7 @@ export function RecordEditor({ record, form, fresh, onSave, onDone }: EditorProp
   };
   const save = useMutation({
     mutationFn: async (archived: boolean) =>
-      onSave(await readForm(form.kind, document, typed), over, archived),
+      onSave((await readForm(form.kind, document, typed)) as Document, over, archived),
     onSuccess: done,
   });
   const refusal = save.error instanceof Refused ? save.error : null;

@@ -1,40 +1,59 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { control } from "../app/Field";
-import { Action, Leads } from "../app/parts";
-import type { Form, Saved } from "./forms";
+import { Choice, control } from "../app/Field";
+import { Action, Leads, Said } from "../app/parts";
+import type { Document, Form, Saved } from "./forms";
 import { isDrafted } from "./RecordEditor";
+import type { RecordActs } from "./useRecords";
 
 /** More than these are searched. */
 const FEW = 6;
 
-/** Records by name; the one that is open shows its editor in place. */
+const SORTS: Record<string, (a: Saved, b: Saved) => number> = {
+  "by name": (a, b) => String(a.document.name).localeCompare(String(b.document.name)),
+  "saved last first": (a, b) => (b.saved_at ?? "").localeCompare(a.saved_at ?? ""),
+};
+
+/** Records, searched and sorted where they are many; the one that is open shows its editor in place. */
 export function RecordList(props: {
   rows: Saved[];
   open: string | null;
   onOpen: (id: string | null) => void;
   form: Form;
+  acts: RecordActs;
   editor: (row: Saved | null) => ReactNode;
 }) {
-  const { open, onOpen, form, editor } = props;
+  const { open, onOpen, form, acts, editor } = props;
+  const [sort, setSort] = useState("by name");
   const [sought, setSought] = useState("");
   const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
-  const rows = props.rows.filter((row) => {
-    const text = `${row.document.name} ${row.summary ?? ""} ${row.document.note ?? ""}`.toLowerCase();
-    return row.id === open || words.every((word) => text.includes(word));
-  });
+  const rows = props.rows
+    .filter((row) => {
+      const text = `${row.document.name} ${row.summary ?? ""} ${row.document.note ?? ""}`.toLowerCase();
+      return row.id === open || words.every((word) => text.includes(word));
+    })
+    .sort(SORTS[sort]);
   return (
     <Box>
       {props.rows.length > FEW && (
-        <chakra.input
-          {...control}
-          maxW="280px"
-          my="2"
-          aria-label={`Search: ${form.title}`}
-          placeholder="Search"
-          value={sought}
-          onChange={(event) => setSought(event.target.value)}
-        />
+        <Flex gap="3" my="2" wrap="wrap">
+          <chakra.input
+            {...control}
+            maxW="280px"
+            aria-label={`Search: ${form.title}`}
+            placeholder="Search"
+            value={sought}
+            onChange={(event) => setSought(event.target.value)}
+          />
+          <Choice
+            width="auto"
+            aria-label={`Order: ${form.title}`}
+            value={sort}
+            options={Object.keys(SORTS).map((one) => [one, one] as const)}
+            onChoose={setSort}
+          />
+        </Flex>
       )}
       {props.rows.length === 0 && open !== "new" && (
         <Box color="inkSoft" py="2">
@@ -73,9 +92,7 @@ export function RecordList(props: {
           {open === row.id && (
             <Box pt="3">
               {editor(row)}
-              <Leads to={`/shots?used=${row.id}`} fontSize="14px" fontWeight="400" color="inkSoft">
-                Used in which shots?
-              </Leads>
+              <Beside row={row} acts={acts} />
             </Box>
           )}
         </Box>
@@ -84,5 +101,86 @@ export function RecordList(props: {
         {open === "new" ? editor(null) : <Action onClick={() => onOpen("new")}>{form.add}</Action>}
       </Box>
     </Box>
+  );
+}
+
+/** What else can be done with a record: where it is used, a copy, what it was before, its end. */
+function Beside({ row, acts }: { row: Saved; acts: RecordActs }) {
+  const [before, setBefore] = useState(false);
+  const [sure, setSure] = useState(false);
+  const name = String(row.document.name);
+  const small = { minH: { base: "11", md: "8" }, px: "3", fontSize: "14px" } as const;
+  return (
+    <Box mt="3">
+      <Flex gap="3" wrap="wrap" align="center">
+        <Leads to={`/shots?used=${row.id}`} fontSize="14px" fontWeight="400" color="inkSoft">
+          Used in which shots?
+        </Leads>
+        <Action {...small} aria-label={`Copy ${name}`} onClick={() => acts.copy(row)}>
+          Copy
+        </Action>
+        <Action {...small} aria-expanded={before} onClick={() => setBefore(!before)}>
+          What it was before
+        </Action>
+        <Action
+          {...small}
+          aria-label={`${sure ? "Yes, delete" : "Delete"} ${name}`}
+          onBlur={() => setSure(false)}
+          onClick={() => (sure ? acts.remove(row) : setSure(true))}
+        >
+          {sure ? "Yes, delete it" : "Delete"}
+        </Action>
+      </Flex>
+      {acts.fault?.id === row.id && <Said>{acts.fault.said}</Said>}
+      {before && <Before row={row} acts={acts} />}
+    </Box>
+  );
+}
+
+/** The versions of a record, newest first, each with what the next save changed, and the way back. */
+function Before({ row, acts }: { row: Saved; acts: RecordActs }) {
+  const history = useQuery({
+    queryKey: ["versions", row.id, row.version],
+    queryFn: () => acts.history(row.id),
+  });
+  const [fault, setFault] = useState("");
+  return (
+    <Box mt="2" data-testid="versions">
+      {history.data?.length === 0 && <Box color="inkSoft">It has not been changed since it was saved.</Box>}
+      {history.data?.map((one) => (
+        <Flex key={one.version} gap="3" py="1.5" borderTop="1px solid" borderColor="line" align="baseline">
+          <chakra.span className="figure" fontSize="14px" color="inkSoft" whiteSpace="nowrap">
+            {one.saved_at.slice(0, 16).replace("T", " ")}
+          </chakra.span>
+          <chakra.span fontSize="14px">
+            {one.changed.length ? `Then: ${one.changed.join("; ")}.` : "Then nothing that is told."}
+          </chakra.span>
+          <Action
+            ml="auto"
+            minH={{ base: "11", md: "8" }}
+            flexShrink={0}
+            aria-label={`Bring back version ${one.version}`}
+            onClick={() =>
+              acts
+                .save(one.document as Document, row.version, row.archived)
+                .catch((error: Error) => setFault(error.message))
+            }
+          >
+            Bring it back
+          </Action>
+        </Flex>
+      ))}
+      {(fault || history.error) && <Said>{fault || history.error?.message}</Said>}
+    </Box>
+  );
+}
+
+/** Whether those that are put away are listed, too. */
+export function PutAway({ all, onAll }: { all: boolean; onAll: (all: boolean) => void }) {
+  return (
+    <chakra.label display="flex" gap="2" alignItems="center" mb="3" color="inkSoft">
+      <input type="checkbox" checked={all} onChange={(event) => onAll(event.target.checked)} /> Show what is
+      put away
+    </chakra.label>
   );
 }

@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, Refused, type Schemas, type Shot, told } from "../api/client";
 import { control } from "../app/Field";
@@ -8,7 +8,7 @@ import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
 type Row = Schemas["ListedShot"];
-type Worst = Schemas["Worst"];
+type Verdict = NonNullable<Row["verdict"]>;
 
 /** So many are drawn at once; the rest come as they are asked for. */
 const SHOWN = 60;
@@ -20,10 +20,22 @@ const lines = (error: Error): string[] => {
   return faults.slice(0, 12).map(({ path, allowed }) => (path ? `${path}: ${allowed}` : allowed));
 };
 
+const WRONG: Record<string, (verdict: Verdict) => boolean> = {
+  "will fail": (one) => one.fails > 0,
+  "to mind": (one) => one.fails === 0 && one.minds > 0,
+  good: (one) => one.fails + one.minds === 0,
+};
+const ALL = "whatever is wrong";
+const RANK = ["stop", "fix", "mind", "good"];
+
+const WORST_FIRST = "worst first";
+const NONE: Row[] = [];
+
 const SORTS: Record<string, (a: Row, b: Row) => number> = {
   "by date": (a, b) => a.date.localeCompare(b.date) || a.name.localeCompare(b.name),
   "by name": (a, b) => a.name.localeCompare(b.name),
   "saved last first": (a, b) => b.saved_at.localeCompare(a.saved_at),
+  [WORST_FIRST]: (a, b) => a.date.localeCompare(b.date) || a.name.localeCompare(b.name),
 };
 
 /** All shots, searched as one types; a new one begins with what one wants to film, is copied, or comes from a file. */
@@ -34,33 +46,70 @@ export default function Shots() {
   const [sought, setSought] = useState("");
   const [state, setState] = useState("in use");
   const [sort, setSort] = useState("by date");
+  const [place, setPlace] = useState("every place");
+  const [wrongness, setWrongness] = useState(ALL);
   const [shown, setShown] = useState(SHOWN);
   const search = useRef<HTMLInputElement>(null);
   const shots = useQuery({ queryKey: ["shots", "rows"], queryFn: () => told(api.GET("/api/shots/rows")) });
   const used = params.get("used");
   const words = useDeferredValue(sought);
-  const rows = useMemo(() => {
+  const [verdicts, setVerdicts] = useState(new Map<string, Verdict>());
+  const verdictOf = useCallback(
+    (row: Row) => row.verdict ?? verdicts.get(`${row.id} ${row.version}`),
+    [verdicts],
+  );
+  const all = shots.data ?? NONE;
+  const places = useMemo(() => [...new Set(all.map((row) => row.place))].sort(), [all]);
+  const pieces = useKitNames(all);
+  const before = useMemo(() => {
     const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-    return (shots.data ?? [])
+    return all
       .filter((row) => (state === "put away" ? row.archived : !row.archived))
       .filter((row) => state !== "run" || row.runs > 0)
       .filter((row) => state !== "never run" || row.runs === 0)
+      .filter((row) => place === "every place" || row.place === place)
       .filter((row) => !used || row.used.includes(used))
       .filter((row) => {
         const text = `${row.name} ${row.date} ${row.place} ${row.body} ${row.lens}`.toLowerCase();
         return wanted.every((word) => text.includes(word));
       })
       .sort(SORTS[sort]);
-  }, [shots.data, words, state, sort, used]);
+  }, [all, words, state, sort, used, place]);
+  const rows = useMemo(() => {
+    const kind = WRONG[wrongness];
+    const kept = kind
+      ? before.filter((row) => {
+          const verdict = verdictOf(row);
+          return verdict && kind(verdict);
+        })
+      : before;
+    if (sort !== WORST_FIRST) return kept;
+    const rank = (row: Row) => {
+      const verdict = verdictOf(row);
+      return verdict ? RANK.indexOf(verdict.severity ?? "good") : RANK.length;
+    };
+    return [...kept].sort((a, b) => rank(a) - rank(b));
+  }, [before, wrongness, sort, verdictOf]);
   const visible = rows.slice(0, shown);
-  const ids = visible.map((row) => row.id);
+  // Those on screen are looked at; all of them, where they are chosen or put in order by what is wrong.
+  const byVerdict = wrongness !== ALL || sort === WORST_FIRST;
+  const unknown = (byVerdict ? before : visible).filter((row) => !verdictOf(row));
+  const next = unknown.slice(0, SHOWN).map((row) => row.id);
   const worst = useQuery({
-    queryKey: ["worst", ids.slice(0, SHOWN).join(), shots.dataUpdatedAt],
-    queryFn: ({ signal }) => told(api.POST("/api/shots/worst", { body: ids.slice(0, SHOWN), signal })),
-    enabled: ids.length > 0,
-    placeholderData: (before) => before,
+    queryKey: ["worst", next.join(), shots.dataUpdatedAt],
+    queryFn: ({ signal }) => told(api.POST("/api/shots/worst", { body: next, signal })),
+    enabled: next.length > 0,
+    gcTime: 0,
   });
-  const wrong = new Map((worst.data ?? []).map((one) => [one.id, one]));
+  useEffect(() => {
+    if (!worst.data) return;
+    const versions = new Map(all.map((row) => [row.id, row.version]));
+    setVerdicts((known) => {
+      const more = new Map(known);
+      for (const one of worst.data) more.set(`${one.id} ${versions.get(one.id)}`, one);
+      return more;
+    });
+  }, [worst.data, all]);
   const refresh = () => queries.invalidateQueries({ queryKey: ["shots"] });
   const whole = (id: string) => told(api.GET("/api/shots/{id}", { params: { path: { id } } }));
   const change = useMutation({
@@ -149,8 +198,27 @@ export default function Shots() {
         <Pick label="Order" value={sort} options={Object.keys(SORTS)} onPick={setSort} />
         <chakra.span color="inkSoft" fontSize="14px" data-testid="how-many">
           {rows.length} of {shots.data.length}
+          {byVerdict && unknown.length > 0 && `, ${unknown.length} still to look at`}
         </chakra.span>
-        {used && <Action onClick={() => setParams({})}>Used in: all again</Action>}
+        <Pick label="Place" value={place} options={["every place", ...places]} onPick={setPlace} />
+        <Pick
+          label="Kit"
+          value={pieces.find((one) => one.id === used)?.name ?? "any kit"}
+          options={["any kit", ...pieces.map((one) => one.name)]}
+          onPick={(name) => {
+            const piece = pieces.find((one) => one.name === name);
+            setParams(piece ? { used: piece.id } : {});
+          }}
+        />
+        {used && !pieces.some((one) => one.id === used) && (
+          <Action onClick={() => setParams({})}>Used in: all again</Action>
+        )}
+        <Pick
+          label="What is wrong"
+          value={wrongness}
+          options={[ALL, ...Object.keys(WRONG)]}
+          onPick={setWrongness}
+        />
         <Action strong ml="auto" onClick={() => go("/begin")} data-testid="new-shot">
           New shot
         </Action>
@@ -166,7 +234,7 @@ export default function Shots() {
           <Listed
             key={row.id}
             row={row}
-            worst={wrong.get(row.id)}
+            worst={verdictOf(row)}
             onCopy={() => copy.mutate(row.id)}
             onName={(name) => change.mutate({ row, name })}
             onAway={() => change.mutate({ row, archived: !row.archived })}
@@ -205,6 +273,27 @@ export default function Shots() {
   );
 }
 
+/** The gear that some shot is made of, and places, by name; two of one name are told apart by a number. */
+function useKitNames(rows: Row[]): { id: string; name: string }[] {
+  const gear = useQuery({
+    queryKey: ["gear", true],
+    queryFn: () => told(api.GET("/api/gear", { params: { query: { archived: true } } })),
+  });
+  return useMemo(() => {
+    const used = new Set(rows.flatMap((row) => row.used));
+    const seen = new Map<string, number>();
+    return (gear.data ?? [])
+      .filter((one) => used.has(one.id))
+      .map((one) => {
+        const name = one.document.name;
+        const times = (seen.get(name) ?? 0) + 1;
+        seen.set(name, times);
+        return { id: one.id, name: times > 1 ? `${name} (${times})` : name };
+      })
+      .sort((a, b) => a.name.localeCompare(b.name));
+  }, [rows, gear.data]);
+}
+
 function Pick(props: { label: string; value: string; options: string[]; onPick: (value: string) => void }) {
   const { label, value, options, onPick } = props;
   return (
@@ -226,7 +315,7 @@ function Pick(props: { label: string; value: string; options: string[]; onPick: 
 /** One shot of the list: where it leads, what is wrong with it, and what can be done with it. */
 function Listed(props: {
   row: Row;
-  worst: Worst | undefined;
+  worst: Verdict | undefined;
   onCopy: () => void;
   onName: (name: string) => void;
   onAway: () => void;

@@ -11,6 +11,7 @@ export interface Saved {
   version: number;
   archived: boolean;
   document: Document;
+  saved_at?: string | null;
   shown?: Record<string, string>;
   summary?: string;
   /** Fields that nobody filled in; what stands there is assumed. */
