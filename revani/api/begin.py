@@ -337,6 +337,7 @@ class StandsAsk(BaseModel):
     thing: int | None = None
     across: float | None = Field(None, ge=0, le=1)
     down: float | None = Field(None, ge=0, le=1)
+    number: int = Field(1, ge=1, description="The frame whose picture is meant.")
     azimuth_deg: float | None = Field(None, ge=0, lt=360)
     altitude_deg: float | None = Field(None, ge=-5, le=90)
     within_deg: float = Field(0.5, gt=0, le=20)
@@ -367,7 +368,7 @@ def _point(ask: StandsAsk) -> tuple[float, float]:
     if ask.thing is not None:
         return point_of_thing(compile_fitted(ask.shot), ask.thing)
     if ask.across is not None and ask.down is not None:
-        return point_in_picture(ask.shot, ask.across, ask.down)
+        return point_in_picture(compile_fitted(ask.shot), ask.number, ask.across, ask.down)
     if ask.azimuth_deg is None or ask.altitude_deg is None:
         raise Refusal("azimuth_deg", "Give a thing, a place in the picture, or azimuth and height.")
     return ask.azimuth_deg, ask.altitude_deg

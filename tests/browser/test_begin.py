@@ -1,5 +1,7 @@
 """From what one wants to film to the desk: an empty start, a draft, its night, and a way to make it work."""
 
+import re
+
 import httpx
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -91,6 +93,25 @@ def test_an_instant_at_which_the_sun_stands_there_dates_the_shot(page: Page, cli
     page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["date"] == day)
     document = client.get(f"/api/shots/{id}").json()["document"]
     assert document["start"]["by"] == "clock"
+
+
+def test_a_place_in_the_finder_is_moved_by_arrows_and_pressed(page: Page, client: httpx.Client) -> None:
+    id = new_shot(client, name="In the finder", framing={"heading_deg": 220, "tilt_deg": 5})
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "600 frames")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("3")
+    page.click("[data-testid=open-stands]")
+
+    def told(words: str) -> None:
+        page.wait(lambda _: re.search(words, page.find("[data-testid=stands]").text))
+
+    told(r"220° from north, 5° up")
+    # A hundredth of the width further to the right; 36 mm through 24 mm is 0.86° there.
+    page.find("[data-testid=stands] [data-testid=framed-view]").send_keys(Keys.ARROW_RIGHT)
+    told(r"220\.9° from north, 5° up")
+    ActionChains(page.driver).click(page.find("[data-testid=stands] [data-testid=framed-view]")).perform()
+    # The middle of the drawing, to its next pixel.
+    told(r"2(19\.9|20|20\.1)° from north, (4\.9|5|5\.1)° up")
 
 
 def test_a_finding_opens_to_how_it_is_known_and_leads_into_the_handbook(page: Page, client: httpx.Client) -> None:

@@ -109,11 +109,9 @@ def test_gear_is_copied_brought_back_and_deleted_where_no_shot_uses_it(page: Pag
     def gear() -> list[dict]:  # type: ignore[type-arg]
         return [one["document"] for one in client.get("/api/gear").json() if "Spare eye" in one["document"]["name"]]
 
-    page.wait(
-        lambda d: [one for one in d.find_elements(By.TAG_NAME, "b") if one.text == "Spare eye"][0].click() is None
-    )
-    page.wait(lambda d: [b for b in d.find_elements(By.TAG_NAME, "button") if b.text == "What it was before"][0].click()
-              is None)  # fmt: skip
+    for words in ("Spare eye", "What it was before"):
+        path = f'//*[self::b or self::button][normalize-space()="{words}"]'
+        page.wait(lambda d, path=path: d.find_element(By.XPATH, path).click() is None)
     page.wait(lambda d: "Note: second, not first" in d.find_element(By.CSS_SELECTOR, "[data-testid=versions]").text)
     press(page, "Bring back version 1")
     page.wait(lambda _: [one["note"] for one in gear()] == ["first"])

@@ -110,5 +110,6 @@ def test_whatever_shot_a_document_holds(shot: Shot) -> None:
     """Nothing crashes, every number is finite, every fix mends, no finding contradicts the program, all opens."""
     program = planned(shot)
     said = judge(program)
+    assert all(one.turns or one.severity == "good" for one in said), [one.id for one in said if not one.turns]
     for check in (every_number_is_finite, what_is_planned_instead_can_be_had, every_fix_mends, no_finding_contradicts):
         check(shot, program, said)

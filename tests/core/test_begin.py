@@ -7,6 +7,7 @@ import ephem
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from revani.core.begin.draft import draft
 from revani.core.begin.intention import FILM_S, MOVES, Intention, Moves
@@ -17,6 +18,7 @@ from revani.core.begin.which_night import which_night
 from revani.core.documents import Body, Card, Kit, Lens, Mover, Place, Shot
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import judge
+from revani.core.move.axes import Pose
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.alignment import passes
@@ -41,6 +43,7 @@ from revani.jobs.sample import (
     WICKET,
     sample_shots,
 )  # fmt: skip
+from tests.conftest import make_kit, make_shot
 from tests.core.legal import legal_shots
 
 KITS = {
@@ -219,6 +222,22 @@ def test_a_pass_is_where_the_ephemeris_and_ephem_have_it(body: str) -> None:
         assert apart(one.at_s) <= min(apart(one.at_s - 8), apart(one.at_s + 8)) + 1e-4
 
 
+@given(
+    st.floats(0, 359), st.floats(-60, 60), st.floats(-40, 40), st.floats(0.05, 0.95), st.floats(0.05, 0.95),
+    st.sampled_from(["straight", "equidistant", "stereographic", "equisolid"]),
+)  # fmt: skip
+def test_a_place_in_the_picture_is_found_again_where_its_direction_falls(
+    heading: float, tilt: float, roll: float, across: float, down: float, projection: str
+) -> None:
+    mode = {"name": "One", "pixels_wide": 6000, "pixels_high": 4000, "projection": projection}
+    shot = make_shot(kit=make_kit(body={"modes": [mode]}), framing={"heading_deg": heading})
+    values = {"right_mm": 0.0, "up_mm": 0.0, "heading_deg": heading, "tilt_deg": tilt, "roll_deg": roll, "focal_mm": 24}
+    pose = Pose(**{name: np.array(float(value)) for name, value in values.items()})
+    east, north, up = pose.direction_of(shot, across, down)
+    x, y, depth = pose.sees_far(shot, np.degrees(np.arctan2(east, north)) - heading, np.degrees(np.arcsin(up)))
+    assert (float(x), float(y)) == pytest.approx((across, down), abs=1e-6) and depth > 0
+
+
 def test_a_thing_and_a_place_in_the_picture_are_directions() -> None:
     shot = next(one for one in sample_shots(date(2026, 11, 29)) if one.name == "Past the stacked wood")
     assert shot.move
@@ -227,7 +246,16 @@ def test_a_thing_and_a_place_in_the_picture_are_directions() -> None:
     # 2,040 mm to the right of the camera at 60 mm, 7,800 mm ahead, its top 4,000 mm up.
     assert azimuth == pytest.approx(300 + np.degrees(np.arctan2(2_040, 7_800)), abs=0.01)
     assert altitude == pytest.approx(np.degrees(np.arctan2(4_000, np.hypot(2_040, 7_800))), abs=0.01)
-    assert point_in_picture(shot, 0.5, 0.5) == pytest.approx((300, 0), abs=1e-9)
+    # The middle of the first picture is the kiln's mouth, on which the aim is locked: 840 mm to the right of the
+    # camera, 4,200 mm ahead, 300 mm below the lens.
+    middle = point_in_picture(compile_shot(shot), 1, 0.5, 0.5)
+    mouth = 300 + np.degrees(np.arctan2(840, 4_200)), np.degrees(np.arctan2(-300, np.hypot(840, 4_200)))
+    assert middle == pytest.approx(mouth, abs=0.02)
+    still = shot.model_copy(update={"move": None})
+    assert point_in_picture(compile_shot(still), 1, 0.5, 0.5) == pytest.approx((300, 0), abs=1e-9)
+    with pytest.raises(Refusal) as refused:
+        point_in_picture(compile_shot(still), 100_000, 0.5, 0.5)
+    assert refused.value.path == "number"
     # In a winter night of the south the core stands high; found again, and four minutes sooner each night.
     south = shot.model_copy(update={"place": PLACES[3]})
     at_s = datetime(2027, 6, 10, 12, tzinfo=UTC).timestamp()

@@ -1,10 +1,13 @@
 """How a judgement is known: from the rule itself, with its source and what would change it."""
 
+import re
 from datetime import date
+from pathlib import Path
 
 from revani.core.findings import judge
 from revani.core.findings.finding import RULES
 from revani.core.program.compiled import compile_shot
+from revani.core.sequence.across import ACROSS
 from revani.jobs.sample import sample_shots
 
 TRADE = ("common practice", "memory", "textbook", "arithmetic", "own figure", "own hours")
@@ -30,3 +33,10 @@ def test_what_is_found_carries_its_rule_and_how_far_off_it_is() -> None:
     short = said["exposure.too-dark"]
     assert short.turns.startswith("From 1 stop short on") and "more light in the worst frame" in short.turns
     assert said["feed.battery-short"].turns.startswith("It is quiet while 20% are left at the end")
+
+
+def test_the_pictures_of_the_handbook_are_of_rules_that_there_are() -> None:
+    drawn = (Path(__file__).parents[2] / "web/src/handbook/pictures.tsx").read_text()
+    named = {id for line in re.findall(r"rules: \[(.*?)\]", drawn) for id in re.findall(r'"(.*?)"', line)}
+    known = {id for rule in (*RULES, *ACROSS) for id in rule.ids}
+    assert named <= known and len(named) > 15

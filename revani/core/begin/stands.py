@@ -8,7 +8,6 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Shot
 from revani.core.move.axes import pose_of
-from revani.core.optics.lens import lens_of
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals
@@ -49,9 +48,16 @@ def point_of_thing(program: Program, index: int) -> tuple[float, float]:
     return azimuth, float(np.degrees(np.arctan2(up, np.hypot(across, ahead))))
 
 
-def point_in_picture(shot: Shot, across: float, down: float) -> tuple[float, float]:
-    """Azimuth and height of a place in the picture as it is framed, parts of its width and height."""
-    east, north, up = lens_of(shot).rays(np.array(across), np.array(down))
+def point_in_picture(program: Program, number: int, across: float, down: float) -> tuple[float, float]:
+    """Azimuth and height of a place in the picture of a frame, counted from 1; parts of its width and height.
+
+    Raises Refusal("number").
+    """
+    if not 1 <= number <= program.frame_count:
+        raise Refusal("number", f"A frame from 1 to {program.frame_count:,}.", number)
+    after = np.array(float(program.t_s[number - 1]))
+    pose = pose_of(program.shot, program.motion.at(after) if program.motion else {}, after)
+    east, north, up = pose.direction_of(program.shot, across, down)
     return float(np.degrees(np.arctan2(east, north)) % 360), float(np.degrees(np.arcsin(np.clip(up, -1, 1))))
 
 

@@ -42,6 +42,7 @@ def playback_rate_unlike(program: Program, neighbours: Sequence[Neighbour]) -> F
     like = [neighbour.name for neighbour in neighbours if neighbour.fps == usual]
     found = Finding(
         severity="mind",
+        turns=f"At {plain_rate(usual)} fps nothing is said.",
         sentence=f"Its neighbours play at {plain_rate(usual)} fps, this one at {plain_rate(mine)}.",
         figures=f"{', '.join(like[:3])}{' and others' if len(like) > 3 else ''}: cut together, one of them stutters.",
         offer=lambda: usable(

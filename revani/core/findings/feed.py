@@ -145,6 +145,7 @@ def mover_battery_too_short(program: Program) -> Finding | None:
     sooner, _ = _fewer_frames(program, int((supply.left >= MARGIN).sum()), "Stop with the margin")
     return Finding(
         severity="mind" if ends is None else "fix",
+        turns=f"It is quiet while {MARGIN:.0%} are left at the end; here {max(float(supply.left[-1]), 0):.0%} are.",
         sentence=f"The battery of {mover.name} lasts, but without its margin."
         if ends is None
         else f"The battery of {mover.name} ends at {program.local(float(program.at_s[ends])):%H:%M}.",
@@ -173,6 +174,7 @@ def card_too_slow_for_the_film(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="stop",
+        turns=f"From {decimals(needs, 1)} MB/s on; {decimals(needs - kit.card.write_mb_s, 1)} are missing.",
         sentence=f"{kit.card.name} is too slow for this film.",
         figures=f"{decimals(program.shot.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s; it writes "
         f"{decimals(kit.card.write_mb_s, 1)} MB/s. The recording breaks off after seconds: take a faster card.",
@@ -187,6 +189,7 @@ def nobody_knows(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns="Quiet with a body that reports that it records, as its own figure under Kit says.",
         sentence=f"{body.name} does not say whether it really records.",
         figures="After the first frames, look at its card or its screen before you leave; "
         "a controller cannot know that a picture was kept.",
@@ -214,6 +217,7 @@ def film_in_chapters(program: Program) -> Finding | None:
     return Finding(
         severity="fix" if steadied else "mind",
         offer=lambda: usable(in_the_body if steadied and mode.crop else None),
+        turns=f"Up to {duration(round(float(each_s)))} of film nothing is said.",
         sentence=f"The film comes in {count(chapter_count(length, each_s), 'file')}.",
         figures=f"{mode.name} ends a file at {decimals(mode.chapter_gb, 1)} GB, {duration(round(float(each_s)))}. "
         f"Large files suit later tools, small ones play in the camera; {wants}.",

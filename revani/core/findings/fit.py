@@ -17,6 +17,7 @@ def cannot_be_had(program: Program) -> Finding | None:
     return Finding(
         severity="stop",
         step=_STEPS.get(misfits[0].path.split(".")[0], "time"),
+        turns="Quiet once every value is one that kit, place and night have.",
         sentence="A value of this shot cannot be had."
         if len(misfits) == 1
         else f"{len(misfits)} values of this shot cannot be had.",

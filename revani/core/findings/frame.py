@@ -33,6 +33,7 @@ def sun_in_the_frame(program: Program) -> Finding | None:
     nd = stack_stops(program.shot)
     return Finding(
         severity="mind",
+        turns="Quiet under an overcast sky, with the sun behind the ridge, or beside the picture.",
         sentence=f"The sun stands in the picture from {program.local(stays[0].from_s):%H:%M} "
         f"to {program.local(stays[-1].to_s):%H:%M}.",
         figures=f"{duration(round(total / 60) * 60)} on the sensor"
@@ -55,6 +56,7 @@ def filter_comes_off(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns="Quiet where no frame falls into the time that it takes.",
         sentence=f"Taking the filter off at {program.local(off):%H:%M} spoils {count(hurt, 'frame')}.",
         figures=f"It takes about {duration(CHANGE_S)} with cold hands; the framing must not move. "
         "Cut them out, or let the film have them.",
@@ -92,6 +94,7 @@ def filter_stays_too_long(program: Program) -> Finding | None:
         )
     return Finding(
         severity="fix",
+        turns=f"Up to {in_stops(_HALF_STOP)} short nothing is said.",
         sentence=f"With the filter on, {count(int(short.sum()), 'frame')} come out too dark.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M}, up to "
         f"{in_stops(-float(program.exposures.error_stops[short].min()))} short.",
@@ -109,6 +112,7 @@ def filter_off_at_no_time(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns="Quiet where it comes off before the end.",
         sentence="The filter stays on for the whole shot.",
         figures=f"It would come off at {program.local(off):%H:%M on %-d %b}; the shot ends at "
         f"{program.local(program.end_s):%H:%M on %-d %b}.",
@@ -168,6 +172,7 @@ def angle_not_reached(program: Program) -> Finding | None:
     first = int(np.argmax(short))
     return Finding(
         severity="mind",
+        turns="Quiet within a stop of the angle.",
         sentence=f"A shutter angle of {decimals(shot.light.angle_deg, 0)}° wants "
         f"{in_stops(float(wanted[short].max()))} of filter.",
         figures=f"Without, {count(int(short.sum()), 'frame')} are as short as "

@@ -132,6 +132,7 @@ def longer_than_the_dark(program: Program) -> Finding | None:
         return Finding(
             id="time.no-dark",
             severity="stop",
+            turns="From −12° on; the date decides.",
             sentence="It does not get dark here on this date.",
             figures=f"The sun goes down to {program.sky.sun(program.sky.grid_s).altitude_deg.min():.1f}° "
             "at its lowest; stars need −12° or less. Choose another date.",
@@ -145,6 +146,7 @@ def longer_than_the_dark(program: Program) -> Finding | None:
     ]
     return Finding(
         severity="fix",
+        turns=f"Quiet between {program.local(window.from_s):%H:%M} and {program.local(window.to_s):%H:%M}.",
         sentence=f"{count(outside, 'frame')} fall outside the dark.",
         figures=f"Dark from {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}, "
         f"{duration(round(window.to_s - window.from_s))}; the shot runs {' and '.join(parts)}.",
@@ -163,6 +165,7 @@ def longer_than_the_window(program: Program) -> Finding | None:
     reason = program.shot.place.window.reason if program.shot.place.window else ""
     return Finding(
         severity="fix",
+        turns=f"Quiet between {program.local(window.from_s):%H:%M} and {program.local(window.to_s):%H:%M}.",
         sentence=f"The shot does not fit into the hours of {program.shot.place.name}.",
         figures=f"Open {program.local(window.from_s):%H:%M} to {program.local(window.to_s):%H:%M}"
         + (f" ({reason})" if reason else "")
@@ -195,6 +198,7 @@ def longer_than_its_night(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns=f"Up to {duration(_MORNING_S)} after sunrise nothing is said.",
         sentence=f"The shot runs {duration(round(over_s / 60) * 60)} past the end of its night.",
         figures=f"It begins in the dark; the sun is up at {program.local(min(rises)):%H:%M}, "
         f"the last frame is at {program.local(float(program.at_s[-1])):%H:%M}.",
@@ -229,6 +233,7 @@ def longer_than_a_day(program: Program) -> Finding | None:
         shorter = Fix(id="stop-after-a-day", label="Stop after a day", price=price(timing, shot), shot=shot)
     return Finding(
         severity="mind",
+        turns=f"Up to {duration(_A_DAY_S)}; this is {duration(timing.event_s - _A_DAY_S)} more.",
         sentence=f"This takes {duration(timing.event_s)}: more than a day and a night.",
         figures=f"{count(timing.frame_count, 'frame')}, one every {duration(timing.interval_s)}, from "
         f"{program.local(program.start_s):%H:%M on %-d %b} to {program.local(program.end_s):%H:%M on %-d %b}.",

@@ -120,6 +120,7 @@ def shutter_capped_by_interval(program: Program) -> Finding | None:
     )
     return Finding(
         severity="mind",
+        turns=f"{duration(round(float(wanted.max()) - room, 2))} more room and nothing is said.",
         sentence=f"The interval cuts the shutter at {show_shutter(room)}.",
         figures=f"{count(int(short.sum()), 'frame')} want up to {show_shutter(float(wanted.max()))}, but every "
         f"{duration(round(float(program.slot_s[at]), 3))} leaves {show_shutter(room)}"
@@ -160,6 +161,7 @@ def manual_shutter_limit(program: Program) -> Finding | None:
     )
     return Finding(
         severity="fix" if light.school == "fixed" else "mind",
+        turns=f"Up to {show_shutter(float(limit))} nothing is said.",
         sentence=f"{body.name} holds its shutter for {show_shutter(float(limit))} at most in manual.",
         figures=f"{show_shutter(float(light.shutter_s))} are wanted: {in_stops(lost)} less light a frame.",
         offer=lambda: usable(brighter, plain),
@@ -423,6 +425,7 @@ def frames_too_bright(program: Program) -> Finding | None:
     )
     return Finding(
         severity="stop" if clipped > program.frame_count / 20 else "fix",
+        turns=f"Up to {in_stops(BAD_STOPS)} over nothing is said; {in_stops(worst - BAD_STOPS)} less light.",
         sentence=f"The brightest {_spoken((last - first + 1) * float(program.timing.interval_s))} "
         f"come out {in_stops(worst)} over.",
         figures=f"From {program.local(float(program.at_s[first])):%H:%M} to "

@@ -42,6 +42,7 @@ def staircase(program: Program) -> Finding | None:
             fix = Fix(id="fewer-frames", label="Fewer frames, a step each", price=price(timing, wider), shot=wider)
             return Finding(
                 severity="mind",
+                turns=f"With steps of {show(name, usual)} and less nothing is said.",
                 sentence=f"{name.capitalize()} will climb in stairs: a step every "
                 f"{decimals(axis.step / usual, 1)} frames.",
                 figures=f"{show(name, usual)} a frame are wanted, its smallest step is {show(name, axis.step)}.",
@@ -65,6 +66,7 @@ def backlash_on_turning(program: Program) -> Finding | None:
             seen = abs(_px_per_unit(program, name)) * axis.backlash
             return Finding(
                 severity="mind",
+                turns=f"Quiet without play, or where no turn is wider than {show(name, _TURN_STEPS * axis.step)}.",
                 sentence=f"{name.capitalize()} turns round {count(turns, 'time')} and loses "
                 f"{show(name, axis.backlash)}.",
                 figures=f"That is {decimals(seen, 1)} px in the picture each time, until the play is taken up; "
@@ -114,6 +116,7 @@ def too_heavy(program: Program) -> Finding | None:
         if above > mover.payload_kg:
             return Finding(
                 severity="stop",
+                turns=f"{WEIGHT.show(above - mover.payload_kg, 1)} less on it.",
                 sentence=f"{mover.name} carries {WEIGHT.show(above, 1)} "
                 f"and may carry {WEIGHT.show(mover.payload_kg, 1)}.",
                 figures="Motors slip and lose their place; take a lighter body or lens, or a stronger mover.",
@@ -137,6 +140,7 @@ def too_steep(program: Program) -> Finding | None:
             )  # fmt: skip
             return Finding(
                 severity="stop",
+                turns=f"{decimals(move.incline_deg - mover.incline_deg, 0)}° flatter.",
                 sentence=f"{mover.name} climbs {decimals(mover.incline_deg, 0)}°, "
                 f"not {decimals(move.incline_deg, 0)}°.",
                 figures="Under load it would run back.",
@@ -157,6 +161,7 @@ def loop_jumps(program: Program) -> Finding | None:
     said = ", ".join(f"{name} by {show(name, -way)}" for name, way in apart.items() if name != "focus")
     return Finding(
         severity="fix",
+        turns="Quiet where each axis ends within a millionth of where it begins.",
         sentence="At the end of each round the rig would have to jump back.",
         figures=f"In no time: {said}.",
         offer=lambda: usable(
@@ -189,6 +194,7 @@ def rounds_are_sampled(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="fix" if frames < _FRAMES_A_ROUND / 2 else "mind",
+        turns=f"From {_FRAMES_A_ROUND} frames a round on; here they are {decimals(frames, 1)}.",
         sentence="The film will not show this move, but single places of it.",
         figures=f"A round takes {duration(round(round_s, 1))}, a frame comes every {duration(round(slot_s, 2))}: "
         f"{decimals(frames, 1)} frames a round, so the picture jumps to and fro.",
@@ -220,6 +226,7 @@ def ramps_cut(program: Program) -> Finding | None:
         if leg.shortened:
             return Finding(
                 severity="mind",
+                turns=f"Together at most {duration(round(leg.duration_s, 2))}, as long as the leg.",
                 sentence=f"The eases of leg {i + 1} are longer than the leg.",
                 figures=f"They are cut to {duration(round(leg.up.s, 2))} and {duration(round(leg.down.s, 2))} of "
                 f"{duration(round(leg.duration_s, 2))}.",
@@ -243,6 +250,7 @@ def nobody_drives_it(program: Program) -> Finding | None:
     )  # fmt: skip
     return Finding(
         severity="fix",
+        turns="Quiet where the camera is linked, or where nothing moves.",
         sentence="Nobody drives this move.",
         figures="Revani moves a rig for a camera that it is linked to: set the move on the mover itself, or link it.",
         offer=partial(usable, fix),

@@ -14,7 +14,7 @@ from revani.core.move.overload import Over, over_speed_or_force
 from revani.core.move.path import driven_units
 from revani.core.optics.focus import distance_of
 from revani.core.program.compiled import Program
-from revani.core.quantities.units import count, duration
+from revani.core.quantities.units import count, decimals, duration
 
 _NEAREST_M = 0.01
 
@@ -77,6 +77,7 @@ def beyond_the_range(program: Program) -> Finding | None:
     )
     return Finding(
         severity="stop",
+        turns=f"Between {show(name, axis.low)} and {show(name, axis.high)} nothing is said.",
         sentence=f"{name.capitalize()} is asked to {show(name, value)}.",
         figures=f"It goes from {show(name, axis.low)} to {show(name, axis.high)}"
         + ("; the locked aim needs more." if solved_for else "."),
@@ -100,6 +101,7 @@ def too_fast(program: Program) -> Finding | None:
     longer = slower(program, worst.factor)
     return Finding(
         severity="fix",
+        turns=f"Up to {show(worst.axis, worst.limit, '/s')}; this is {decimals(worst.factor, 2)} × that.",
         sentence=f"{worst.axis.capitalize()} would need {show(worst.axis, worst.reached, '/s')}.",
         figures=f"It does {show(worst.axis, worst.limit, '/s')}; from {program.local(worst.from_s):%H:%M:%S} "
         f"to {program.local(worst.to_s):%H:%M:%S}.",
@@ -151,6 +153,8 @@ def too_hard(program: Program) -> Finding | None:
             fixes.append(Fix(id="take-longer", label="Take longer", price=price(program.timing, longer), shot=longer))
     return Finding(
         severity="fix",
+        turns=f"Up to {show(worst.axis, worst.limit, '/s²')}"
+        + ("." if jumps else f"; this is {decimals(worst.factor, 2)} × that."),
         sentence=f"{worst.axis.capitalize()} cannot start or stop that hard.",
         figures=(
             "Without an ease it would have to be at speed at once"
@@ -197,6 +201,7 @@ def travel_does_not_fit(program: Program) -> Finding | None:
     ]
     return Finding(
         severity="stop" if (program.slot_s - need + shutter).min() <= 0 else "fix",
+        turns=f"{duration(round(float((need - program.slot_s)[at]), 2))} more between the frames, or less to do in it.",
         sentence=f"Shoot, move and settle take {duration(round(float(need[at]), 2))}, not "
         f"{duration(round(float(program.slot_s[at]), 2))}.",
         figures=f"Travel {duration(round(float(motion.travel_s[at]), 2))}, settling "

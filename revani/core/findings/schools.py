@@ -77,6 +77,7 @@ def iso_ceiling_shortens_the_shutter(program: Program) -> Finding | None:
     between = next((iso for iso in ISOS if light.iso <= iso < light.iso_ceiling and true_iso(iso) >= even * 0.99), None)
     return Finding(
         severity="mind",
+        turns=f"Quiet while it takes {show_shutter(could / 2)} and longer.",
         sentence=f"In the dark {body.name} will take {show_shutter(shutter)}, not {show_shutter(could)}.",
         figures=f"It raises ISO first, to {marked_iso(float(exposures.iso[darkest]))} under a ceiling of "
         f"{light.iso_ceiling}, and lengthens the shutter only then. A lower ceiling makes the shutter longer.",
@@ -114,6 +115,7 @@ def steps_under_the_dead_band(program: Program) -> Finding | None:
     jump = max(1, round(light.dead_band_stops * 3)) / 3
     return Finding(
         severity="mind",
+        turns=f"Up to {in_stops(_STEP_STOPS, 2)} of dead band nothing is said.",
         sentence=f"Brightness will jump by {in_stops(jump)} at a time.",
         figures=f"The dead band, {in_stops(light.dead_band_stops, 2)}, is wider than a step of a third.",
         offer=lambda: usable(
@@ -149,6 +151,8 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns=f"Up to {decimals(light.rate_stops_per_min, 2)} stops a minute; this is "
+        f"{in_stops(fastest - light.rate_stops_per_min, 2)} more.",
         sentence=f"The light changes by {in_stops(fastest, 2)} a minute, the ramp by "
         f"{decimals(light.rate_stops_per_min, 2)} at most.",
         figures="Frames lag behind while it does.",
@@ -175,6 +179,7 @@ def white_balance_left_to_the_body(program: Program) -> Finding | None:
     held = round(float(np.median(kelvins)) / 100) * 100
     return Finding(
         severity="mind" if program.shot.live else "fix",
+        turns="Quiet where it is held, or goes in steps.",
         sentence="White balance is left to the body: colour will drift from frame to frame.",
         figures=f"It wanders between {kelvins.min():,.0f} and {kelvins.max():,.0f} K over the shot; "
         "raw files can be mended later, frame by frame.",
@@ -206,6 +211,7 @@ def long_exposure_noise_reduction(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns="Under 1 s of shutter nothing is said.",
         sentence=f"A dark frame follows each: {show_shutter(longest)} more in every slot.",
         figures=f"It leaves {show_shutter(float(program.shutter_room_s.min()))} for the shutter, and gaps in trails.",
         offer=lambda: usable(

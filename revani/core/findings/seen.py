@@ -46,6 +46,7 @@ def slide_without_foreground(program: Program) -> Finding | None:
     )  # fmt: skip
     return Finding(
         severity="mind",
+        turns=f"A thing within {_FELT_LENGTHS} lengths of the slide; none stands there.",
         sentence="Nothing near the camera: the slide will hardly be felt.",
         figures=f"It travels {show('slide', length)}; a foreground within "
         f"{DISTANCE.show(_FELT_LENGTHS * length / 1000, 1)} makes it felt. Lowering the rig brings the ground near.",
@@ -142,6 +143,7 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
         ) if program.shot.live and longer <= MOST_FRAMES else None  # fmt: skip
         return Finding(
             severity="fix",
+            turns=f"Up to {_STROBES_PART:.0%} of the width; this is {decimals(per_frame / _STROBES_PART, 1)} × that.",
             sentence=f"The picture moves {decimals(per_frame * fps, 1)} widths a second: it will strobe.",
             figures=f"{per_frame:.1%} of the width a frame; over {_STROBES_PART:.0%} the eye sees jumps.",
             offer=lambda: usable(
@@ -161,6 +163,7 @@ def too_small_or_too_fast_in_the_film(program: Program) -> Finding | None:
         return Finding(
             id="move.too-small",
             severity="mind",
+            turns=f"From {_SEEN_PART:.0%} of the width on; this is {total:.1%}.",
             sentence="The move is too small to be seen.",
             figures=f"Over the whole film the picture moves by {total:.1%} of its width.",
         )
@@ -199,6 +202,7 @@ def subject_out_of_focus(program: Program) -> Finding | None:
 
     return Finding(
         severity="fix",
+        turns="A subject within what is sharp, or a narrower aperture, and nothing is said.",
         sentence=f"No subject is sharp in {count(int(soft.sum()), 'frame')}.",
         figures=f"From {program.local(float(program.at_s[np.argmax(soft)])):%H:%M:%S}; sharp there is "
         f"{DISTANCE.show(float(near[at]), 1)} to "

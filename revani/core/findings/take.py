@@ -45,6 +45,7 @@ def focus_hunts(program: Program) -> Finding | None:
     if not shot.live:
         return Finding(
             severity="fix",
+            turns="Quiet with focus set by hand.",
             sentence="An autofocus hunts from frame to frame.",
             figures="Each frame is focused anew, so that the picture breathes"
             + (f"; in {count(int(dark.sum()), 'frame')} it is too dark for it." if dark.any() else "."),
@@ -65,6 +66,7 @@ def focus_hunts(program: Program) -> Finding | None:
         return Finding(
             id="take.focus-loses",
             severity="fix",
+            turns="Quiet in a mode that follows a face, or with focus set by hand.",
             sentence=f"{shot.recording.name} does not follow a face.",
             figures="Focus stays where it was when the film began.",
             offer=lambda: usable(*others, manual),
@@ -73,6 +75,7 @@ def focus_hunts(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="fix" if dark.all() else "mind",
+        turns=f"Quiet while the sun is over {_FOCUS_FROM_SUN_DEG:g}°.".replace("-", "−"),
         sentence="Continuous focus hunts in the dark.",
         figures=f"The sun is under {_FOCUS_FROM_SUN_DEG:g}° in {float(dark.mean()):.0%} of the film; light the face, "
         "or focus by hand.".replace("-", "−"),
@@ -92,6 +95,7 @@ def steadied_on_a_stand(program: Program) -> Finding | None:
     lost = shot.recording.crop
     return Finding(
         severity="fix",
+        turns="Quiet with stabilising off, or where a hand carries it.",
         sentence="Stabilising fights the mover." if moves else "On a stand, stabilising moves the picture by itself.",
         figures="It takes a planned move for a shake." if moves else "From frame to frame it settles elsewhere.",
         offer=lambda: usable(
@@ -153,6 +157,7 @@ def sound_suffers(program: Program) -> Finding | None:
         return Finding(
             id="take.sound-slowed",
             severity="mind",
+            turns="Quiet where it is played as fast as it is recorded.",
             sentence=f"The sound is slowed {decimals(slowed, 1)} × with the picture, or left out.",
             figures=f"Recorded at {plain_rate(1 / timing.interval_s)} fps, played at {plain_rate(timing.fps)}.",
             offer=lambda: usable(off),
@@ -164,6 +169,7 @@ def sound_suffers(program: Program) -> Finding | None:
         return Finding(
             id="take.level",
             severity="mind",
+            turns=f"From {low:g} to {high:g} dBFS nothing is said.".replace("-", "−"),
             sentence="Loud words will be cut off." if loud else "The sound will be drowned in noise once it is raised.",
             figures=f"Peaks at {decimals(take.level_dbfs, 0)} dBFS are wanted; speech peaks at −12 to −6.",
             offer=lambda: usable(
@@ -177,6 +183,7 @@ def sound_suffers(program: Program) -> Finding | None:
         return Finding(
             id="take.wind",
             severity="mind",
+            turns="Quiet with a wind filter, or a recorder beside the camera.",
             sentence="Outdoors, wind is louder than a voice.",
             figures="A microphone without a fur or foam before it rumbles from a light breeze on.",
             offer=lambda: usable(
@@ -203,6 +210,7 @@ def unlike_its_use(program: Program) -> Finding | None:
     return Finding(
         id="take.lies",
         severity="mind",
+        turns="Quiet where it is held upright, or the film is for something else.",
         sentence="An upright reel is wanted of a picture that lies.",
         figures=f"Cut to 9:16, {left:,} × {body.pixels_high:,} px are left of {body.pixels_wide:,} × "
         f"{body.pixels_high:,}.",
@@ -251,6 +259,7 @@ def forgets_when_off(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="mind",
+        turns="Quiet with a mode that keeps what is dialled.",
         sentence=f"{shot.kit.body.name} forgets {forgets} when it is switched off.",
         figures=f"In {shot.recording.name}: dial it after the last switching on, and do not let it fall asleep.",
     )

@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Axis, AxisName, Shot, Thing
 from revani.core.move.path import Path, driven_units, locked_aim_deg, path_of, thing_of
-from revani.core.optics.projection import bent, ray, seen_from
+from revani.core.optics.projection import bent, camera_axes, ray, seen_from
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.moments import ShotClock
@@ -50,6 +50,21 @@ class Pose:
         az, alt = np.radians(azimuth_deg), np.radians(altitude_deg)
         away = np.stack(np.broadcast_arrays(np.cos(alt) * np.sin(az), np.cos(alt) * np.cos(az), np.sin(alt)), axis=-1)
         return self._place(shot, away)
+
+    def direction_of(self, shot: Shot, across: ArrayLike, down: ArrayLike) -> Array:
+        """Unit vectors (…, 3) east, north, up of places in the picture, parts from its left and top; of one pose.
+
+        The inverse of `sees_far`.
+        """
+        body, roll = shot.body, np.radians(float(self.roll_deg))
+        right = (np.asarray(across, dtype=np.float64) - 0.5) * body.sensor_width_mm / float(self.focal_mm)
+        up = (0.5 - np.asarray(down, dtype=np.float64)) * body.sensor_height_mm / float(self.focal_mm)
+        towards = ray(right, up, shot.recording.projection)
+        x, y = towards[..., 0], towards[..., 1]
+        level = np.stack(
+            [np.cos(roll) * x + np.sin(roll) * y, np.cos(roll) * y - np.sin(roll) * x, towards[..., 2]], axis=-1
+        )
+        return np.asarray(level @ camera_axes(float(self.heading_deg), float(self.tilt_deg)))
 
     def _place(self, shot: Shot, away: Array) -> tuple[Array, Array, Array]:
         body = shot.body

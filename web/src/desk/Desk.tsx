@@ -143,7 +143,7 @@ export default function Desk() {
         </Box>
       </Box>
       <ReadOut plan={plan} number={cursor} />
-      <Sheets desk={desk} shot={desk.shot} id={id} sheet={sheet} onSheet={setSheet} />
+      <Sheets desk={desk} shot={desk.shot} id={id} sheet={sheet} number={cursor} onSheet={setSheet} />
     </Flex>
   );
 }

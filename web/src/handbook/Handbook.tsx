@@ -6,6 +6,7 @@ import { api, told } from "../api/client";
 import { control } from "../app/Field";
 import { Panel, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+import { Picture } from "./pictures";
 
 const STEPS: Record<string, string> = {
   time: "Time",
@@ -53,16 +54,21 @@ export default function Handbook() {
             {here.map((one) => (
               <Flex
                 key={one.ids[0]}
-                direction="column"
+                direction={{ base: "column", md: "row" }}
+                gap="4"
+                justify="space-between"
                 py="2"
                 borderBottom="1px solid"
                 borderColor="line"
                 data-rule={one.ids[0]}
               >
-                <chakra.span whiteSpace="pre-line">{one.said}</chakra.span>
-                <chakra.span fontSize="13px" color="inkSoft">
-                  {one.source} · <span className="figure">{one.ids.join(", ")}</span>
-                </chakra.span>
+                <Box>
+                  <chakra.p whiteSpace="pre-line">{one.said}</chakra.p>
+                  <chakra.p fontSize="13px" color="inkSoft">
+                    {one.source} · <span className="figure">{one.ids.join(", ")}</span>
+                  </chakra.p>
+                </Box>
+                <Picture ids={one.ids} />
               </Flex>
             ))}
           </Panel>

@@ -196,10 +196,6 @@ export default function Shots() {
           onPick={setState}
         />
         <Pick label="Order" value={sort} options={Object.keys(SORTS)} onPick={setSort} />
-        <chakra.span color="inkSoft" fontSize="14px" data-testid="how-many">
-          {rows.length} of {shots.data.length}
-          {byVerdict && unknown.length > 0 && `, ${unknown.length} still to look at`}
-        </chakra.span>
         <Pick label="Place" value={place} options={["every place", ...places]} onPick={setPlace} />
         <Pick
           label="Kit"
@@ -219,6 +215,10 @@ export default function Shots() {
           options={[ALL, ...Object.keys(WRONG)]}
           onPick={setWrongness}
         />
+        <chakra.span color="inkSoft" fontSize="14px" data-testid="how-many">
+          {rows.length} of {shots.data.length}
+          {byVerdict && unknown.length > 0 && `, ${unknown.length} still to look at`}
+        </chakra.span>
         <Action strong ml="auto" onClick={() => go("/begin")} data-testid="new-shot">
           New shot
         </Action>

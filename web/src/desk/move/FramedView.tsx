@@ -16,8 +16,22 @@ const WAYS: Record<string, { stroke: string; dash?: string; mark: string }> = {
 const path = (points: number[][], x: (v: number) => number, y: (v: number) => number) =>
   points.map(([px = 0, py = 0], i) => `${i ? "L" : "M"}${x(px).toFixed(1)} ${y(py).toFixed(1)}`).join("");
 
-/** The picture as it is framed: skyline, and the ways of sun, moon and galactic core with their hours. */
-export function FramedView({ view }: { view: View }) {
+const NUDGE: Record<string, readonly [number, number]> = {
+  ArrowLeft: [-0.01, 0],
+  ArrowRight: [0.01, 0],
+  ArrowUp: [0, -0.01],
+  ArrowDown: [0, 0.01],
+};
+const inPicture = (part: number) => Math.min(Math.max(part, 0), 1);
+
+/** The picture as it is framed: skyline, and the ways of sun, moon and galactic core; a place in it may be chosen. */
+export function FramedView(props: {
+  view: View;
+  /** Where one looks for something in it, parts of the picture. */
+  point?: { across: number; down: number };
+  onPoint?: (across: number, down: number) => void;
+}) {
+  const { view, point, onPoint } = props;
   const inner = WIDTH * (1 - 2 * AROUND);
   const high = inner / view.aspect;
   const height = high * (1 + 2 * AROUND);
@@ -32,7 +46,22 @@ export function FramedView({ view }: { view: View }) {
         role="img"
         aria-label={`The picture at frame ${view.number}. ${view.told.join(" ")}`}
         data-testid="framed-view"
-        style={{ display: "block", overflow: "hidden" }}
+        style={{ display: "block", overflow: "hidden", cursor: onPoint && "crosshair" }}
+        tabIndex={onPoint ? 0 : undefined}
+        onClick={(event) => {
+          if (!onPoint) return;
+          const box = event.currentTarget.getBoundingClientRect();
+          const [px, py] = [event.clientX - box.left, event.clientY - box.top].map(
+            (one) => (one / box.width) * WIDTH,
+          );
+          onPoint(inPicture(((px ?? 0) - x(0)) / inner), inPicture(((py ?? 0) - y(0)) / high));
+        }}
+        onKeyDown={(event) => {
+          const by = NUDGE[event.key];
+          if (!onPoint || !point || !by) return;
+          event.preventDefault();
+          onPoint(inPicture(point.across + by[0]), inPicture(point.down + by[1]));
+        }}
       >
         <rect width={WIDTH} height={height} fill={colour("lane")} />
         <path d={`${path(ground, x, y)}Z`} fill={colour("line")} />
@@ -87,11 +116,19 @@ export function FramedView({ view }: { view: View }) {
           stroke={colour("ink")}
           strokeWidth={2}
         />
+        {point && (
+          <path
+            data-testid="point"
+            d={`M${x(point.across) - 14} ${y(point.down)}h10m8 0h10M${x(point.across)} ${y(point.down) - 14}v10m0 8v10`}
+            stroke={colour("accent")}
+            strokeWidth={3}
+          />
+        )}
         <Label x={x(0) + 6} y={y(1) - 7} size={12} figure halo>
           {`frame ${view.number}, ${view.clock}`}
         </Label>
       </svg>
-      {view.told.map((line) => (
+      {(onPoint ? [] : view.told).map((line) => (
         <chakra.p key={line} fontSize="14px" mt="1.5">
           {line}
         </chakra.p>

@@ -28,15 +28,21 @@ interface SheetsProps {
   shot: Shot;
   id: string;
   sheet: Sheet | null;
+  /** The frame under the cursor. */
+  number: number;
   onSheet: (sheet: Sheet | null) => void;
 }
 
 // The desk is another object with every plan; its acts stay the same.
 const sameSheets = (a: SheetsProps, b: SheetsProps) =>
-  a.sheet === b.sheet && a.shot === b.shot && a.id === b.id && a.desk.brought === b.desk.brought;
+  a.sheet === b.sheet &&
+  a.shot === b.shot &&
+  a.id === b.id &&
+  a.desk.brought === b.desk.brought &&
+  (a.sheet !== "stands" || a.number === b.number);
 
 /** All sheets of the desk, one of them open at most. */
-export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: SheetsProps) {
+export const Sheets = memo(function Sheets({ desk, shot, id, sheet, number, onSheet }: SheetsProps) {
   const close = () => onSheet(null);
   return (
     <>
@@ -44,7 +50,7 @@ export const Sheets = memo(function Sheets({ desk, shot, id, sheet, onSheet }: S
       <SubjectDialog shot={shot} open={sheet === "subject"} onClose={close} onTake={desk.takeShot} />
       <ReadingDialog shot={shot} open={sheet === "reading"} onClose={close} onTake={desk.takeShot} />
       <Resolve shot={shot} open={sheet === "resolve"} onClose={close} onTake={desk.takeShot} />
-      <StandsThere desk={desk} shot={shot} open={sheet === "stands"} onClose={close} />
+      <StandsThere desk={desk} shot={shot} number={number} open={sheet === "stands"} onClose={close} />
       <WeatherSheet desk={desk} shot={shot} open={sheet === "weather"} onClose={close} />
       <History id={id} open={sheet === "history"} onClose={close} onTake={desk.takeShot} />
       <Shortcuts open={sheet === "keys"} onClose={close} />

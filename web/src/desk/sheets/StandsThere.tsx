@@ -5,6 +5,7 @@ import { api, type Schemas, type Shot, told } from "../../api/client";
 import { download } from "../../app/download";
 import { Choice, Entry, Field, Fields } from "../../app/Field";
 import { Action, Said } from "../../app/parts";
+import { FramedView } from "../move/FramedView";
 import type { DeskState } from "../useDesk";
 import { Sheet } from "./Sheet";
 
@@ -13,12 +14,20 @@ type Ask = Schemas["StandsAsk"];
 const BODIES = ["sun", "moon", "galactic core"] as const;
 
 /** When sun, moon or core stand behind a thing, at a place in the picture, or in a direction; one dates the shot. */
-export function StandsThere(props: { desk: DeskState; shot: Shot; open: boolean; onClose: () => void }) {
-  const { desk, shot, open, onClose } = props;
+export function StandsThere(props: {
+  desk: DeskState;
+  shot: Shot;
+  number: number;
+  open: boolean;
+  onClose: () => void;
+}) {
+  const { desk, shot, number, open, onClose } = props;
   const [body, setBody] = useState<Ask["body"]>("sun");
   const [within, setWithin] = useState("0.5");
   const things = shot.move?.things ?? [];
-  const [point, setPoint] = useState<Partial<Ask>>(things.length ? { thing: 0 } : { across: 0.5, down: 0.5 });
+  const [point, setPoint] = useState<Partial<Ask>>(
+    things.length ? { thing: 0 } : { across: 0.5, down: 0.5, number },
+  );
   const ask = { shot, body, within_deg: Number(within.replace(",", ".")) || 0.5, ...point } as Ask;
   const answer = useQuery({
     queryKey: ["stands", ask],
@@ -26,6 +35,12 @@ export function StandsThere(props: { desk: DeskState; shot: Shot; open: boolean;
     enabled: open,
     placeholderData: (before) => before,
     retry: false,
+  });
+  const panel = useQuery({
+    queryKey: ["framed", shot, number],
+    queryFn: ({ signal }) => told(api.POST("/api/programs/light", { body: { shot, number }, signal })),
+    enabled: open && point.across !== undefined,
+    placeholderData: (before) => before,
   });
   const take = async (row: Schemas["Stand"]) => {
     const edits = [
@@ -69,7 +84,7 @@ export function StandsThere(props: { desk: DeskState; shot: Shot; open: boolean;
               onChoose={(one) =>
                 setPoint(
                   one === "picture"
-                    ? { across: 0.5, down: 0.5 }
+                    ? { across: 0.5, down: 0.5, number }
                     : one === "typed"
                       ? {
                           azimuth_deg: answer.data?.azimuth_deg ?? 180,
@@ -109,41 +124,15 @@ export function StandsThere(props: { desk: DeskState; shot: Shot; open: boolean;
       {chosen === "picture" && (
         <Box mt="3">
           <chakra.p fontSize="14px" color="inkSoft" mb="1">
-            Press on the place in the picture, as the shot is framed.
+            Press on the place in the picture, or move the mark with the arrows.
           </chakra.p>
-          <chakra.svg
-            viewBox="0 0 300 200"
-            width="300px"
-            maxW="100%"
-            cursor="crosshair"
-            role="img"
-            aria-label="The picture"
-            data-testid="stands-picture"
-            onClick={(event) => {
-              const box = event.currentTarget.getBoundingClientRect();
-              setPoint({
-                across: (event.clientX - box.left) / box.width,
-                down: (event.clientY - box.top) / box.height,
-              });
-            }}
-          >
-            <title>The picture as it is framed</title>
-            <rect
-              width="300"
-              height="200"
-              fill="var(--chakra-colors-lane)"
-              stroke="var(--chakra-colors-line)"
+          {panel.data && (
+            <FramedView
+              view={panel.data.view}
+              point={{ across: point.across ?? 0.5, down: point.down ?? 0.5 }}
+              onPoint={(across, down) => setPoint({ across, down, number: panel.data.view.number })}
             />
-            <path d="M100 0v200M200 0v200M0 67h300M0 133h300" stroke="var(--chakra-colors-line)" />
-            <circle
-              cx={(point.across ?? 0.5) * 300}
-              cy={(point.down ?? 0.5) * 200}
-              r="6"
-              fill="none"
-              stroke="var(--chakra-colors-accent)"
-              strokeWidth="2.5"
-            />
-          </chakra.svg>
+          )}
         </Box>
       )}
       {answer.error && <Said>{answer.error.message}</Said>}
