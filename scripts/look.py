@@ -73,6 +73,7 @@ def views() -> dict[str, tuple[str, ...]]:
     runs = {one["name"]: one["id"] for one in httpx.get(f"{HOME}/api/runs").json()}
     desk, rail = f"/shots/{shots['Chimney and tide']}", f"/shots/{shots['Past the stacked wood']}"
     run = runs["Tide over the causeway"]
+    film = httpx.get(f"{HOME}/api/sequences").json()[0]["id"]
     movers = "section[aria-label=Movers]"
     below = "document.querySelector('[data-testid=move-panel]').scrollIntoView()"
     return {
@@ -80,6 +81,7 @@ def views() -> dict[str, tuple[str, ...]]:
         "begin": ("/begin", "day", _pressed("stars, as points"), "1"),
         "resolve": (rail, "day", "document.querySelector('[data-testid=open-resolve]').click()", "1"),
         "shots": ("/shots", "day", "1"),
+        "sequence": (f"/sequences/{film}", "day"),
         "desk": (desk, "day", _ALONG),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),

@@ -1,6 +1,6 @@
 """Any shot that a document may hold: every school, live, paced, over clock changes, at the kit's extremes."""
 
-from datetime import date
+from datetime import UTC, date, datetime
 from typing import get_args
 from uuid import UUID
 
@@ -51,6 +51,13 @@ _PLACES = st.fixed_dictionaries(
         "window": st.sampled_from([None, {"opens": "19:00", "closes": "05:00"}, {"opens": "08:00", "closes": "08:00"}]),
     }
 )  # fmt: skip
+# Hours from noon of the shot's date, with temperature, humidity, cloud and wind; None is not known.
+_Hour = tuple[float, float | None, float | None, float | None, float | None]
+_WEATHERS: list[list[_Hour]] = [
+    [], [], [(6.0, 10.0, 50.0, 0.0, 0.0)],
+    [(0.0, -60.0, 100.0, 1.0, 0.0), (5.0, 60.0, 0.1, 0.0, 120.0), (14.0, None, 99.0, None, 9.0),
+     (15.0, 4.0, None, 0.5, None)],
+]  # fmt: skip
 _MODES = [
     {"name": "Still", "forgets": "its interval", "intervals": ["1/2", 5, 30, 60]},
     {"name": "Lapse", "makes": "own lapse film", "raw": False, "intervals": [1, 30], "lengths": [600, 7_200],
@@ -192,6 +199,12 @@ def _moves(draw: st.DrawFn) -> dict[str, object]:
     }
 
 
+def _weather(day: date, hours: list[_Hour]) -> list[dict[str, float | None]]:
+    noon = datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp()
+    names = ("temperature_c", "humidity_percent", "cloud", "wind_m_s")
+    return [{"at_s": noon + hour * 3600, **dict(zip(names, values, strict=True))} for hour, *values in hours]
+
+
 @st.composite
 def legal_shots(draw: st.DrawFn) -> Shot:
     """A shot that a document may hold, whether or not its kit can do it."""
@@ -220,6 +233,8 @@ def legal_shots(draw: st.DrawFn) -> Shot:
             },
             "place": draw(_PLACES),
         }  # fmt: skip
+        weather = _weather(document["date"], draw(st.sampled_from(_WEATHERS)))
+        document["place"] = document["place"] | {"weather": weather}
         try:
             return Shot.model_validate(document)
         except ValidationError:

@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, type DeskEdit, type Plan, Refused, type Shot, told } from "../api/client";
+import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 import { useInOrder } from "./asking";
 import { useHistory } from "./useHistory";
 import { type FieldFault, usePlanning } from "./usePlanning";
 import { useSaving } from "./useSaving";
+
+const NOBODY: Schemas["Neighbour"][] = [];
 
 /**
  * The shot on the desk: one immutable document with its history, its compiled plan, and its saving.
@@ -28,7 +30,7 @@ export function useDesk(id: string, rates: boolean) {
   const { plan, shown, planned, fault, setFault, refused, planOf, show, stands, made } = usePlanning(
     standing,
     {
-      neighbours: company.data ?? [],
+      neighbours: company.data ?? NOBODY,
       rates,
     },
   );
@@ -143,6 +145,7 @@ export function useDesk(id: string, rates: boolean) {
     missing: stored.error,
     shot: present,
     plan,
+    neighbours: company.data ?? NOBODY,
     fault,
     saving,
     theirs,

@@ -1,20 +1,22 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { api, type Shot, told } from "../../api/client";
+import { api, type Schemas, type Shot, told } from "../../api/client";
 import { Action, Said, StateMark } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Make it work: up to three whole plans in which nothing fails, each of which keeps one thing. */
 export function Resolve(props: {
   shot: Shot;
+  /** The others that it is cut with. */
+  neighbours: Schemas["Neighbour"][];
   open: boolean;
   onClose: () => void;
   onTake: (shot: Shot) => void;
 }) {
-  const { shot, open, onClose, onTake } = props;
+  const { shot, neighbours, open, onClose, onTake } = props;
   const answer = useQuery({
-    queryKey: ["resolve", shot],
-    queryFn: ({ signal }) => told(api.POST("/api/begin/resolve", { body: { shot, neighbours: [] }, signal })),
+    queryKey: ["resolve", shot, neighbours],
+    queryFn: ({ signal }) => told(api.POST("/api/begin/resolve", { body: { shot, neighbours }, signal })),
     enabled: open,
     staleTime: Number.POSITIVE_INFINITY,
   });

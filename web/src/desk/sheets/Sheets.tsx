@@ -49,7 +49,13 @@ export const Sheets = memo(function Sheets({ desk, shot, id, sheet, number, onSh
       <ShotDetails desk={desk} shot={shot} open={sheet === "details"} onClose={close} />
       <SubjectDialog shot={shot} open={sheet === "subject"} onClose={close} onTake={desk.takeShot} />
       <ReadingDialog shot={shot} open={sheet === "reading"} onClose={close} onTake={desk.takeShot} />
-      <Resolve shot={shot} open={sheet === "resolve"} onClose={close} onTake={desk.takeShot} />
+      <Resolve
+        shot={shot}
+        neighbours={desk.neighbours}
+        open={sheet === "resolve"}
+        onClose={close}
+        onTake={desk.takeShot}
+      />
       <StandsThere desk={desk} shot={shot} number={number} open={sheet === "stands"} onClose={close} />
       <WeatherSheet desk={desk} shot={shot} open={sheet === "weather"} onClose={close} />
       <History id={id} open={sheet === "history"} onClose={close} onTake={desk.takeShot} />
