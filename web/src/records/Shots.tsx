@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, Refused, type Schemas, type Shot, told } from "../api/client";
 import { control } from "../app/Field";
@@ -11,7 +11,7 @@ type Row = Schemas["ListedShot"];
 type Verdict = NonNullable<Row["verdict"]>;
 
 /** So many are drawn at once; the rest come as they are asked for. */
-const SHOWN = 60;
+const SHOWN = 40;
 
 /** Everything that is wrong with what was brought in, each with its place in the file. */
 const lines = (error: Error): string[] => {
@@ -113,7 +113,7 @@ export default function Shots() {
   const refresh = () => queries.invalidateQueries({ queryKey: ["shots"] });
   const whole = (id: string) => told(api.GET("/api/shots/{id}", { params: { path: { id } } }));
   const change = useMutation({
-    mutationFn: async ({ row, archived, name }: { row: Row; archived?: boolean; name?: string }) => {
+    mutationFn: async ({ row, archived, name }: Change) => {
       const saved = await whole(row.id);
       return told(
         api.PUT("/api/shots/{id}", {
@@ -235,10 +235,9 @@ export default function Shots() {
             key={row.id}
             row={row}
             worst={verdictOf(row)}
-            onCopy={() => copy.mutate(row.id)}
-            onName={(name) => change.mutate({ row, name })}
-            onAway={() => change.mutate({ row, archived: !row.archived })}
-            onDelete={() => remove.mutate(row.id)}
+            onCopy={copy.mutate}
+            onChange={change.mutate}
+            onDelete={remove.mutate}
           />
         ))}
         {rows.length > shown && (
@@ -312,20 +311,25 @@ function Pick(props: { label: string; value: string; options: string[]; onPick: 
   );
 }
 
+interface Change {
+  row: Row;
+  archived?: boolean;
+  name?: string;
+}
+
 /** One shot of the list: where it leads, what is wrong with it, and what can be done with it. */
-function Listed(props: {
+const Listed = memo(function Listed(props: {
   row: Row;
   worst: Verdict | undefined;
-  onCopy: () => void;
-  onName: (name: string) => void;
-  onAway: () => void;
-  onDelete: () => void;
+  onCopy: (id: string) => void;
+  onChange: (change: Change) => void;
+  onDelete: (id: string) => void;
 }) {
-  const { row, worst, onCopy, onName, onAway, onDelete } = props;
+  const { row, worst, onCopy, onChange, onDelete } = props;
   const [naming, setNaming] = useState<string | null>(null);
   const [sure, setSure] = useState(false);
   const take = () => {
-    if (naming?.trim() && naming !== row.name) onName(naming.trim());
+    if (naming?.trim() && naming !== row.name) onChange({ row, name: naming.trim() });
     setNaming(null);
   };
   const said = worst
@@ -391,14 +395,19 @@ function Listed(props: {
         >
           Rename
         </Action>
-        <Action minH={{ base: "11", md: "8" }} px="3" aria-label={`Copy ${row.name}`} onClick={onCopy}>
+        <Action
+          minH={{ base: "11", md: "8" }}
+          px="3"
+          aria-label={`Copy ${row.name}`}
+          onClick={() => onCopy(row.id)}
+        >
           Copy
         </Action>
         <Action
           minH={{ base: "11", md: "8" }}
           px="3"
           aria-label={`${row.archived ? "Use it again" : "Put it away"}: ${row.name}`}
-          onClick={onAway}
+          onClick={() => onChange({ row, archived: !row.archived })}
         >
           {row.archived ? "Use it again" : "Put it away"}
         </Action>
@@ -408,7 +417,7 @@ function Listed(props: {
             px="3"
             aria-label={`${sure ? "Yes, delete" : "Delete"} ${row.name}`}
             onBlur={() => setSure(false)}
-            onClick={() => (sure ? onDelete() : setSure(true))}
+            onClick={() => (sure ? onDelete(row.id) : setSure(true))}
           >
             {sure ? "Yes, delete it" : "Delete"}
           </Action>
@@ -416,4 +425,4 @@ function Listed(props: {
       </Flex>
     </Flex>
   );
-}
+});
