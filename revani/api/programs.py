@@ -28,8 +28,10 @@ from revani.core.shown.loom import Lanes, Readout, lanes, readout
 from revani.core.shown.loom_move import key_moments, turning_points
 from revani.core.shown.move_table import Table, move_table
 from revani.core.shown.sentence import Word, aside, key_words, sentence, speed_up_text, thing_words
+from revani.core.shown.walk_table import WalkTable, walk_table
 from revani.core.timing.law import Solution
 from revani.exports.move_csv import keys_from_csv
+from revani.exports.walk_gpx import walked_along
 from revani.exports.written import FORMATS, About
 
 router = APIRouter(prefix="/api/programs", dependencies=[Costly])
@@ -128,7 +130,7 @@ def planned(ask: Ask) -> Plan:
         sentence=[list(line) for line in sentence(shot, program.timing)],
         aside={step: list(line) for step, line in aside(shot, program.timing).items()},
         solved=program.timing,
-        speed_up=speed_up_text(program.timing),
+        speed_up=speed_up_text(shot, program.timing),
         start_clock=f"{start:%H:%M}",
         end_clock=f"{end:%H:%M}",
         date=f"{start:%a %-d %b %Y}",
@@ -281,6 +283,13 @@ class MovePanel(BaseModel):
     presets: list[Preset]
 
 
+class WalkPanel(BaseModel):
+    """What the step Move shows of a walk; a row of `things` is one thing on the table."""
+
+    table: WalkTable
+    things: list[list[Word]]
+
+
 @router.post("/move")
 def move_panel(ask: FrameAsk) -> MovePanel:
     """The move table at a frame, the keys as a table, and moves to begin with."""
@@ -304,6 +313,32 @@ def move_panel(ask: FrameAsk) -> MovePanel:
         turns=turning_points(program),
         presets=list(presets(program.shot)),
     )
+
+
+@router.post("/walk")
+def walk_panel(ask: FrameAsk) -> WalkPanel:
+    """A walk from above at a frame, its legs and its stations, and what stands on the table."""
+    program = compile_fitted(ask.shot)
+    if program.carried is None:
+        raise Refusal("shot.walk", "This shot is no walk.")
+    things = ask.shot.move.things if ask.shot.move else ()
+    return WalkPanel(
+        table=walk_table(program, _number(program, ask)),
+        things=[thing_words(ask.shot, index) for index in range(len(things))],
+    )
+
+
+class PathAsk(BaseModel):
+    """A walk, and a path as GPX."""
+
+    shot: Shot
+    gpx: str = Field(max_length=8_000_000)
+
+
+@router.post("/path")
+def path_in(ask: PathAsk) -> Shot:
+    """The walk on the path of a GPX file, its first track or route, at the pace that its times say."""
+    return walked_along(ask.shot, ask.gpx)
 
 
 class FormatRow(BaseModel):

@@ -11,9 +11,11 @@ from revani.exports.findings import findings_json
 from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import move_csv
 from revani.exports.program import program_csv, program_json
+from revani.exports.stations_csv import stations_csv
+from revani.exports.walk_gpx import walk_gpx
 
-# What of a shot is written: the program, what is said of it, or its move alone.
-About = Literal["program", "findings", "move", "dials"]
+# What of a shot is written: the program, what is said of it, or its move or walk alone.
+About = Literal["program", "findings", "move", "dials", "walk"]
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,8 @@ _ALL = (
     Format("findings-json", "Findings as JSON", "findings", "json", "application/json", findings_json),
     Format("dials-text", "Dial card as text", "dials", "txt", "text/plain", dial_card_text),
     Format("move-csv", "Move as CSV", "move", "csv", "text/csv", move_csv),
+    Format("walk-gpx", "Path as GPX", "walk", "gpx", "application/gpx+xml", walk_gpx),
+    Format("walk-csv", "Stations as CSV", "walk", "csv", "text/csv", stations_csv),
     Format("move-gcode", "Move as G-code", "move", "ngc", "text/plain", move_gcode),
 )
 FORMATS: dict[str, Format] = {one.name: one for one in _ALL}

@@ -268,6 +268,31 @@ def sample_shots(today: date) -> list[Shot]:
                 ],
             },
         ),
+        _named(
+            "Clay pit to shed", date=today + timedelta(days=1), start={"by": "clock", "time": "12:30"},
+            timing={"fps": "30", "interval_s": "1/30", "event_s": 120}, mode="Film, straight", fires="by hand",
+            take={"stabilising": "afterwards", "use": "part of a longer film"},
+            light={"school": "automatic", "aperture": 2.8, "iso_ceiling": 400, "scene": "ground",
+                   "cloud": "light cloud"},
+            framing={"heading_deg": 50, "tilt_deg": 0}, kit=sprat, place=CLAY_PIT,
+            walk={
+                "points": [{"x_mm": x, "y_mm": y} for x, y in (
+                    (0, 0), (-8_520, 25_560), (7_573, 44_493), (-2_840, 71_000), (-15_147, 88_040), (-21_773, 106_973),
+                    (-28_021, 128_750),
+                )],
+                "towards": "a thing", "thing": "Shed", "across": 0.62, "support": "on a stick",
+            },
+            move={
+                "kind": "live",
+                "things": [
+                    {"name": "Shed", "x_mm": -44_000, "y_mm": 165_000, "width_mm": 7_000, "height_mm": 4_500},
+                    {"name": "Drying rack", "role": "foreground", "x_mm": -24_000, "y_mm": 92_000, "width_mm": 9_000,
+                     "height_mm": 2_600},
+                    {"name": "Chimney", "role": "background", "x_mm": -52_000, "y_mm": 171_000, "width_mm": 900,
+                     "height_mm": 5_200},
+                ],
+            },
+        ),
     )  # fmt: skip
     return [Shot.model_validate(shot) for shot in shots]
 

@@ -58,6 +58,15 @@ _WEATHERS: list[list[_Hour]] = [
     [(0.0, -60.0, 100.0, 1.0, 0.0), (5.0, 60.0, 0.1, 0.0, 120.0), (14.0, None, 99.0, None, 9.0),
      (15.0, 4.0, None, 0.5, None)],
 ]  # fmt: skip
+_WALKS: list[dict[str, object] | None] = [
+    None, None, None, None,
+    {"points": [{"x_mm": x, "y_mm": y} for x, y in ((0, 0), (0, 60_000), (60_000, 0), (0, 9))],
+     "head_s": 3_600, "factor": 1_000, "hand_deg": 20, "roll_deg": 45},
+    {"points": [{"x_mm": -1e7, "y_mm": 0}, {"x_mm": 1e7, "y_mm": 0}, {"x_mm": -1e7, "y_mm": 0}], "factor": 1,
+     "towards": "a direction", "direction_deg": 90, "across": 0, "down": 1},
+    {"points": [{"x_mm": 0, "y_mm": 0}, {"x_mm": 0, "y_mm": 11}], "way": "stills by stations", "pace_m_s": 60,
+     "settle_s": 0, "support": "on a vehicle"},
+]  # fmt: skip
 _MODES = [
     {"name": "Still", "forgets": "its interval", "intervals": ["1/2", 5, 30, 60]},
     {"name": "Lapse", "makes": "own lapse film", "raw": False, "intervals": [1, 30], "lengths": [600, 7_200],
@@ -233,6 +242,11 @@ def legal_shots(draw: st.DrawFn) -> Shot:
             },
             "place": draw(_PLACES),
         }  # fmt: skip
+        walk = draw(st.sampled_from(_WALKS))
+        if walk is not None and not (document["move"] or {}).get("keys"):
+            filmed = walk.get("way", "filmed and sped up") == "filmed and sped up"
+            things = (document["move"] or {}).get("things", [])
+            document |= {"walk": walk, "move": {"kind": "live" if filmed else "continuous", "things": things}}
         weather = _weather(document["date"], draw(st.sampled_from(_WEATHERS)))
         document["place"] = document["place"] | {"weather": weather}
         try:

@@ -231,7 +231,15 @@ def test_a_place_in_the_picture_is_found_again_where_its_direction_falls(
 ) -> None:
     mode = {"name": "One", "pixels_wide": 6000, "pixels_high": 4000, "projection": projection}
     shot = make_shot(kit=make_kit(body={"modes": [mode]}), framing={"heading_deg": heading})
-    values = {"right_mm": 0.0, "up_mm": 0.0, "heading_deg": heading, "tilt_deg": tilt, "roll_deg": roll, "focal_mm": 24}
+    values = {
+        "right_mm": 0.0,
+        "ahead_mm": 0.0,
+        "up_mm": 0.0,
+        "heading_deg": heading,
+        "tilt_deg": tilt,
+        "roll_deg": roll,
+        "focal_mm": 24,
+    }
     pose = Pose(**{name: np.array(float(value)) for name, value in values.items()})
     east, north, up = pose.direction_of(shot, across, down)
     x, y, depth = pose.sees_far(shot, np.degrees(np.arctan2(east, north)) - heading, np.degrees(np.arcsin(up)))

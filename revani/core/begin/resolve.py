@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Shot
-from revani.core.edit.fields import FIELDS
+from revani.core.edit.fields import fields_of
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.retime import price
 from revani.core.findings import Finding, Neighbour, judge
@@ -78,7 +78,7 @@ class _State(NamedTuple):
 def keeps_film(before: Program, after: Program) -> bool:
     """Whether a film is as long as it was, at the same rate."""
     old, new = before.timing, after.timing
-    return (old.frame_count, old.fps) == (new.frame_count, new.fps)
+    return (old.frame_count, old.fps, before.film_length_s) == (new.frame_count, new.fps, after.film_length_s)
 
 
 def keeps_hours(before: Program, after: Program) -> bool:
@@ -213,7 +213,7 @@ def _plan(first: _State, best: _State, keeps: Promise) -> WholePlan:
 def _kept_in_words(program: Program, keeps: Promise) -> str:
     timing, start, end = program.timing, program.local(program.start_s), program.local(program.end_s)
     if keeps == "the film":
-        return f"{duration(timing.playback_s)} at {plain_rate(timing.fps)} fps stay"
+        return f"{duration(program.film_length_s)} at {plain_rate(timing.fps)} fps stay"
     if keeps == "the hours":
         return f"{duration(timing.event_s)} stay, {start:%H:%M} – {end:%H:%M}"
     iso = marked_iso(float(program.exposures.iso.max()))
@@ -228,8 +228,9 @@ _UNTOLD = ("slowed", "recording", "pace.night_s")
 def changes(before: Program, after: Program) -> tuple[str, ...]:
     """What differs between two plans, in words: `interval 24 s, not 30 s`."""
     told = []
-    for name, field in FIELDS.items():
-        if name in _UNTOLD and not after.shot.live:
+    known = fields_of(before.shot)
+    for name, field in fields_of(after.shot).items():
+        if name not in known or (name in _UNTOLD and not after.shot.live):
             continue
         old, new = field.show(before.shot, before.timing), field.show(after.shot, after.timing)
         if old != new:
@@ -238,6 +239,9 @@ def changes(before: Program, after: Program) -> tuple[str, ...]:
     moved = sum(a != b for a, b in zip(old_keys, new_keys, strict=False)) + abs(len(old_keys) - len(new_keys))
     if moved:
         told.append(f"{count(moved, 'key')} of the move changed")
+    paths = [one.carried.track.points_mm.tolist() if one.carried else None for one in (before, after)]
+    if None not in paths and paths[0] != paths[1]:
+        told.append("another path")
     return tuple(told)
 
 
@@ -251,7 +255,8 @@ def _gives_way(first: _State, plans: tuple[WholePlan, ...]) -> str:
     if not any(first.harms):
         return "Nothing fails: there is nothing to make work."
     timing = first.program.timing
-    wishes = f"{duration(timing.playback_s)} of film, {duration(timing.event_s)} on the clock and the picture as it is"
+    film, stay = duration(first.program.film_length_s), duration(timing.event_s)
+    wishes = f"{film} of film, {stay} on the clock and the picture as it is"
     if not any(plan.works for plan in plans):
         left = sorted({one for plan in plans for one in plan.fails}) or [one.sentence for one in first.found[:1]]
         return f"No plan was found in which nothing fails. What stands in the way: {' '.join(left[:3])}"

@@ -7,7 +7,6 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Shot
-from revani.core.move.axes import pose_of
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals
@@ -40,9 +39,8 @@ def point_of_thing(program: Program, index: int) -> tuple[float, float]:
             "thing", f"From 0 to {len(things) - 1}." if things else "Nothing stands on the move table.", index
         )
     thing = things[index]
-    after = np.array(float(program.t_s[0]))
-    pose = pose_of(shot, program.motion.at(after) if program.motion else {}, after)
-    across, ahead = thing.x_mm - float(pose.right_mm), thing.y_mm
+    pose = program.pose(program.t_s[0])
+    across, ahead = thing.x_mm - float(pose.right_mm), thing.y_mm - float(pose.ahead_mm)
     up = thing.base_mm + thing.height_mm - float(pose.up_mm)
     azimuth = (shot.framing.heading_deg + float(np.degrees(np.arctan2(across, ahead)))) % 360
     return azimuth, float(np.degrees(np.arctan2(up, np.hypot(across, ahead))))
@@ -55,8 +53,7 @@ def point_in_picture(program: Program, number: int, across: float, down: float) 
     """
     if not 1 <= number <= program.frame_count:
         raise Refusal("number", f"A frame from 1 to {program.frame_count:,}.", number)
-    after = np.array(float(program.t_s[number - 1]))
-    pose = pose_of(program.shot, program.motion.at(after) if program.motion else {}, after)
+    pose = program.pose(program.t_s[number - 1])
     east, north, up = pose.direction_of(program.shot, across, down)
     return float(np.degrees(np.arctan2(east, north)) % 360), float(np.degrees(np.arcsin(np.clip(up, -1, 1))))
 

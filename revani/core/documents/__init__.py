@@ -30,6 +30,7 @@ from revani.core.documents.said import said
 from revani.core.documents.sequence import Cut, ShotSequence
 from revani.core.documents.shot import Framing, Shot
 from revani.core.documents.take import Take
+from revani.core.documents.walk import PathPoint, Walk
 
 __all__ = [
     "AXES",
@@ -72,6 +73,7 @@ __all__ = [
     "Mover",
     "Name",
     "Pace",
+    "PathPoint",
     "Place",
     "Position",
     "Projection",
@@ -88,6 +90,7 @@ __all__ = [
     "Take",
     "Thing",
     "TimeOfDay",
+    "Walk",
     "WeatherHour",
     "Window",
     "driven_measure",

@@ -19,6 +19,7 @@ from revani.core.documents.move import Move, MoveKey
 from revani.core.documents.place import Place
 from revani.core.documents.take import Take
 from revani.core.documents.timing import Timing
+from revani.core.documents.walk import Walk
 from revani.core.quantities.measures import Angle, Millimetres, Part
 
 
@@ -46,6 +47,7 @@ class Shot(Document):
     light: Light = Light.model_validate({})
     framing: Framing = Framing.model_validate({})
     move: Move | None = None
+    walk: Walk | None = Field(None, description="The camera is carried along a path; no mover has keys then.")
     needs_dark: bool = Field(False, title="Stars", description="Stars or aurora: only the astronomical night counts.")
     moonlight_up_to: Part = Field(
         0.25,
@@ -85,6 +87,11 @@ class Shot(Document):
     def with_take(self, **change: object) -> Self:
         """The shot with other decisions. Raises ValidationError."""
         return self.model_copy(update={"take": Take.model_validate(self.take.model_dump() | change)})
+
+    def with_walk(self, **change: object) -> Self:
+        """The shot with other values of its walk. Raises ValidationError."""
+        assert self.walk is not None
+        return self.model_copy(update={"walk": Walk.model_validate(self.walk.model_dump() | change)})
 
     def with_light(self, **change: object) -> Self:
         """The shot with other values of its light. Raises ValidationError."""

@@ -1,7 +1,7 @@
 """Every change that a person makes to a shot: one union, and one function that makes it."""
 
 import time
-from typing import Literal
+from typing import Literal, cast, get_args
 
 from pydantic import ValidationError
 
@@ -9,9 +9,12 @@ from revani.core.documents import Document, Filter, Kit, Mover, Shot
 from revani.core.documents.allowed import allowed_of
 from revani.core.documents.kinds import AnyGear
 from revani.core.documents.timing import QUANTITIES
+from revani.core.documents.walk import WalkQuantity
 from revani.core.edit.fields import FIELDS, field_of
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.keys import MoveEdit, apply_move_edit
+from revani.core.edit.walking import WalkEdit, apply_walk_edit
+from revani.core.edit.walking import freed as freed_of_walk
 from revani.core.edit.wishes import LightKeyEdit, apply_light_key
 from revani.core.quantities.refusal import Refusal
 from revani.core.timing.law import freed
@@ -69,6 +72,8 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
         raise Refusal(edit.field, "Nudge by at most 1,000 steps.")
     quantity = edit.field.removeprefix("timing.")
     try:
+        if edit.free and edit.field.removeprefix("walk.") in get_args(WalkQuantity):
+            return freed_of_walk(shot, cast(WalkQuantity, edit.field.removeprefix("walk.")))
         if edit.free:
             if quantity not in QUANTITIES:
                 raise Refusal("", "Only a quantity of the timing can be freed.")
@@ -92,7 +97,7 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
 
 # Choices that others hang on: what cannot be had with them is brought to the nearest that can, and told.
 BRINGS_ALONG = ("fires", "mode", "keeps", "made", "move.kind")
-ShotEdit = Edit | LightKeyEdit | MoveEdit | CarryEdit
+ShotEdit = Edit | LightKeyEdit | MoveEdit | CarryEdit | WalkEdit
 
 
 def apply(shot: Shot, edit: ShotEdit) -> Shot:
@@ -101,6 +106,8 @@ def apply(shot: Shot, edit: ShotEdit) -> Shot:
         return apply_light_key(shot, edit, float(timing_of(shot).event_s))
     if isinstance(edit, CarryEdit):
         return apply_carry(shot, edit)
+    if isinstance(edit, WalkEdit):
+        return apply_walk_edit(shot, edit)
     if isinstance(edit, MoveEdit):
         return apply_move_edit(compile_fitted(shot), edit)
     if edit.field == "start" and (edit.text or "").strip().lower() == "now":

@@ -10,12 +10,26 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved
+from revani.core.walk.path import cut, track_of
 
 
 def retimed(shot: Shot, **quantities: Fraction | int | None) -> Shot:
     """The shot with other quantities wanted; None frees one. A move that would reach past the end is fitted in."""
     wanted = shot.timing.model_dump() | quantities
-    return _move_fitted(shot.model_copy(update={"timing": Timing.model_validate(wanted), "until": None}))
+    timed = shot.model_copy(update={"timing": Timing.model_validate(wanted), "until": None})
+    return _walk_cut(shot, _move_fitted(timed))
+
+
+def _walk_cut(before: Shot, shot: Shot) -> Shot:
+    """A filmed walk of another length of time, at the pace that it had: its path ends sooner, or goes on."""
+    if shot.walk is None or not shot.walk.filmed:
+        return shot
+    try:
+        factor = float(solved(shot).event_s / solved(before).event_s)
+    except Refusal:
+        return shot
+    points = cut(shot.walk.points, track_of(shot.walk.points).length_m * factor)
+    return shot.model_copy(update={"walk": shot.walk.model_copy(update={"points": points})})
 
 
 def _move_fitted(shot: Shot) -> Shot:

@@ -22,6 +22,7 @@ from revani.core.findings import (
     seen,
     take,
     timing,
+    walk,
     weather,
 )
 from revani.core.findings.company import Neighbour, playback_rate_unlike
@@ -31,7 +32,7 @@ from revani.core.quantities.refusal import Refusal
 
 __all__ = [
     "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "feed", "fit", "frame", "judge",
-    "length", "light", "mechanics", "move", "night", "schools", "seen", "take", "timing", "weather",
+    "length", "light", "mechanics", "move", "night", "schools", "seen", "take", "timing", "walk", "weather",
 ]  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from revani.core.documents.take import Use
 from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.findings.light import lit
+from revani.core.findings.walk import sped_up_to
 from revani.core.light.dials import show_shutter
 from revani.core.light.firing import by_the_clock, interval_over_s, modes_for
 from revani.core.program.compiled import Program
@@ -199,9 +200,9 @@ def sound_suffers(program: Program) -> Finding | None:
 @finding("time", "take.too-long-for-use", "take.lies", source="usual lengths: common practice, no source")
 def unlike_its_use(program: Program) -> Finding | None:
     """A film that is longer than its use bears, or lies where it should stand."""
-    shot, timing = program.shot, program.timing
+    shot = program.shot
     usual = USUAL_S.get(shot.take.use)
-    if usual is not None and timing.playback_s > usual[1]:
+    if usual is not None and program.film_length_s > usual[1]:
         return _too_long(program, usual)
     if shot.take.use != "an upright reel" or shot.take.upright:
         return None
@@ -227,12 +228,15 @@ def _too_long(program: Program, usual: tuple[int, int]) -> Finding:
     shot, timing = program.shot, program.timing
     frames = floor(usual[1] * timing.fps)
     sooner = wider = None
-    if frames >= 1:
+    film_s, walk = program.film_length_s, shot.walk
+    if walk is not None and walk.filmed:
+        wider = sped_up_to(program, Fraction(usual[1]))
+    elif frames >= 1:
         short = retimed(
             shot, fps=timing.fps, interval_s=timing.interval_s, frame_count=frames, playback_s=None, event_s=None
         )
         sooner = Fix(id="stop-sooner", label=f"Stop after {usual[1]} s of film", price=price(timing, short), shot=short)
-    if frames >= 1 and not shot.live and shot.pace is None:
+    if walk is None and frames >= 1 and not shot.live and shot.pace is None:
         interval = interval_over_s(shot, timing.event_s / frames)
         apart = retimed(
             shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
@@ -243,8 +247,8 @@ def _too_long(program: Program, usual: tuple[int, int]) -> Finding:
     return Finding(
         id="take.too-long-for-use",
         severity="mind",
-        turns=f"Up to {duration(usual[1])} nothing is said; {duration(timing.playback_s - usual[1])} are over that.",
-        sentence=f"{duration(timing.playback_s)} are long for {shot.take.use}.",
+        turns=f"Up to {duration(usual[1])} nothing is said; {duration(film_s - usual[1])} are over that.",
+        sentence=f"{duration(film_s)} are long for {shot.take.use}.",
         figures=f"Usual are {usual[0]} s to {duration(usual[1])}; who watches is gone by then.",
         offer=lambda: usable(wider, sooner),
     )

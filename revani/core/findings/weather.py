@@ -84,6 +84,7 @@ def weather_has_a_hole(program: Program) -> Finding | None:
     from_s, to_s = _span(program, missing)
     return Finding(
         severity="mind",
+        turns="Quiet where every hour of the shot is noted, or none is.",
         sentence=f"No weather is noted from {program.local(from_s):%H:%M} to {program.local(to_s):%H:%M}.",
         figures=f"There the usual values stand: {TEMPERATURE.show(place.temperature_c, 0)}, "
         f"{program.shot.light.cloud}.",

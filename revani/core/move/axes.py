@@ -22,10 +22,11 @@ _STILL = 1e-9
 class Pose:
     """Where the camera stands and how it looks: mm, degrees and mm of focal length, all of one shape.
 
-    `right_mm` and `up_mm` are from the slider's zero: along an inclined slider the camera rises.
+    `right_mm`, `ahead_mm` and `up_mm` are from the slider's zero: along an inclined slider the camera rises.
     """
 
     right_mm: Array
+    ahead_mm: Array
     up_mm: Array
     heading_deg: Array
     tilt_deg: Array
@@ -43,7 +44,7 @@ class Pose:
     @property
     def camera_mm(self) -> Array:
         """Where the camera stands (…, 3): to the right, ahead and up."""
-        return np.stack([self.right_mm, np.zeros_like(self.right_mm), self.up_mm], axis=-1)
+        return np.stack([self.right_mm, self.ahead_mm, self.up_mm], axis=-1)
 
     def sees_far(self, shot: Shot, azimuth_deg: ArrayLike, altitude_deg: ArrayLike) -> tuple[Array, Array, Array]:
         """The same for something far away, by its azimuth from straight ahead and its altitude."""
@@ -183,6 +184,7 @@ def pose_of(shot: Shot, positions: dict[AxisName, Array], at_s: Array) -> Pose:
     right_mm, up_mm = camera_place_mm(shot, positions.get("slide", none), positions.get("lift", none))
     return Pose(
         right_mm=right_mm,
+        ahead_mm=none,
         up_mm=up_mm,
         heading_deg=shot.framing.heading_deg + positions.get("pan", none),
         tilt_deg=positions.get("tilt", none + shot.framing.tilt_deg),

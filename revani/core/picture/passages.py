@@ -20,11 +20,11 @@ _FINE = 240
 
 def place_in_picture(program: Program, directions: Array, at_s: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
     """Where far directions (n, 3) stand in the picture at instants (n,), as the rig moves; and if before the camera."""
-    if program.motion is None:
+    if program.motion is None and program.carried is None:
         return lens_of(program.shot).place(directions)
     after = np.clip(at_s - program.start_s, 0.0, float(program.timing.event_s))
     azimuth = np.degrees(np.arctan2(directions[..., 0], directions[..., 1])) - program.shot.framing.heading_deg
-    x, y, depth = program.motion.pose(after).sees_far(program.shot, azimuth, altitude_deg(directions))
+    x, y, depth = program.pose(after).sees_far(program.shot, azimuth, altitude_deg(directions))
     return x, y, depth > 0
 
 

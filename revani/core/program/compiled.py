@@ -5,11 +5,13 @@ There is one compile function. The desk, the command line, the rehearsal and the
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from fractions import Fraction
 from functools import cached_property, lru_cache
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from revani.core.documents import Place, Shot
 from revani.core.feed import battery as energy
@@ -19,7 +21,8 @@ from revani.core.light.filters import nd_stops
 from revani.core.light.firing import check_firing, check_offered
 from revani.core.light.scene import cloud_stops, scene_ev100, scene_offset_stops
 from revani.core.light.white_balance import white_balance_k
-from revani.core.move.axes import Motion, motion_of
+from revani.core.move.axes import Motion, Pose, motion_of, pose_of
+from revani.core.move.carried import Carried, carried_of
 from revani.core.quantities.arrays import Array, Window
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.skyline import ridge_crossings
@@ -29,6 +32,8 @@ from revani.core.timing.law import Solution
 from revani.core.timing.moments import ShotClock, clock_of
 from revani.core.timing.pace import solved, stretch_of
 from revani.core.timing.start import start_s
+from revani.core.walk.film import film_s as walked_film_s
+from revani.core.walk.film import film_times_s
 
 
 class Misfit(NamedTuple):
@@ -71,12 +76,26 @@ class Program:
     battery_left: Array
     card_bytes: Array
     motion: Motion | None = None
+    carried: Carried | None = None
     misfits: tuple[Misfit, ...] = ()
 
     @property
     def frame_count(self) -> int:
         """Number of frames."""
         return self.timing.frame_count
+
+    @property
+    def film_length_s(self) -> Fraction:
+        """How long the film is that comes of it: a walk's is sped up, whatever was recorded."""
+        walk = self.shot.walk
+        return walked_film_s(walk, self.timing.event_s) if walk and walk.filmed else self.timing.playback_s
+
+    def pose(self, after_s: ArrayLike) -> Pose:
+        """How the camera stands and looks at seconds from the start (any shape): carried, moved, or on a stand."""
+        after = np.asarray(after_s, dtype=np.float64)
+        if self.carried is not None:
+            return self.carried.pose(after)
+        return pose_of(self.shot, self.motion.at(after) if self.motion else {}, after)
 
     @property
     def zone(self) -> ZoneInfo:
@@ -196,6 +215,7 @@ def _compile(shot: Shot) -> Program:
         allowed = f"{shot.body.name} needs longer than that to store a frame."
         raise Refusal("timing.interval_s", allowed, float(timing.interval_s))
     sky = sky_over(shot.place, *nights_around(shot.place, start, end))
+    carried = carried_of(shot, float(timing.event_s))
     motion = motion_of(shot, clock_of(start, t, timing, sky))
     # Where travelling leaves no time at all a finding says so; the frame is then a short one.
     moving = 0.0 if motion is None else motion.travel_s + motion.settle_s
@@ -222,7 +242,7 @@ def _compile(shot: Shot) -> Program:
         sky=sky,
         at_s=at,
         t_s=t,
-        film_s=number * timing.fps.denominator / timing.fps.numerator,
+        film_s=_film_times_s(shot, timing, t, number),
         slot_s=slot,
         sun_altitude_deg=sun,
         moon_altitude_deg=sky.moon(at).altitude_deg,
@@ -235,7 +255,16 @@ def _compile(shot: Shot) -> Program:
         battery_left=energy.left(drawn, available),
         card_bytes=(number + 1) * (film_bytes if makes_film else body.bytes_per_frame),
         motion=motion,
+        carried=carried,
     )
+
+
+def _film_times_s(shot: Shot, timing: Solution, t_s: Array, number: Array) -> Array:
+    """Where each frame stands in the film."""
+    walk = shot.walk
+    if walk is None or not walk.filmed:
+        return number * timing.fps.denominator / timing.fps.numerator
+    return film_times_s(t_s, float(timing.event_s), float(walk.factor), float(walk.head_s), float(walk.tail_s))
 
 
 def nights_around(place: Place, from_s: float, to_s: float) -> Window:

@@ -1,7 +1,7 @@
 """Moves made afterwards by cropping: how much room and resolution there is."""
 
 from fractions import Fraction
-from math import cos, exp, log, pi, radians, sin, tan
+from math import cos, exp, inf, log, pi, radians, sin, tan
 from typing import NamedTuple
 
 
@@ -30,6 +30,16 @@ def roll_room(roll_deg: float, width: float, height: float) -> float:
     """The zoom that a picture needs to be rolled without black corners: cos θ + max(w/h, h/w) · sin |θ|."""
     angle = radians(abs(roll_deg))
     return cos(angle) + max(width / height, height / width) * sin(angle)
+
+
+def hand_zoom(focal_px: float, pixels_wide: int, pixels_high: int, off_deg: float, roll_deg: float) -> float:
+    """How much of the picture steadying takes, as a zoom: aim off to either side, up and down, and a roll.
+
+    f · tan e each side, of the narrower way; the roll's own room beside it (geometry). Infinite where nothing is left.
+    """
+    shift = focal_px * tan(radians(off_deg))
+    left = 1 - 2 * shift / min(pixels_wide, pixels_high)
+    return inf if left <= 0 else roll_room(roll_deg, pixels_wide, pixels_high) / left
 
 
 def push_rate_per_s(zoom_from: float, zoom_to: float, duration_s: float) -> float:

@@ -69,13 +69,20 @@ def rehearse(program: Program) -> Outcome:
         frames_blocked=stop - got,
         ends_at_s=ends_at,
         rig_stands_from_s=None if standing is None or shot.move is None else float(program.at_s[standing]),
-        film_s=float(got / program.timing.fps),
+        film_s=_film_s(program, got, stop),
         battery_left=float(max(program.battery_left[last], 0.0)) if stop else 0.0,
         card_free_bytes=capacity - round(got * frame_bytes),
         most_in_buffer=int(in_buffer.max()) if stop else 0,
         told="",
     )
     return outcome.model_copy(update={"told": _told(program, outcome)})
+
+
+def _film_s(program: Program, got: int, stop: int) -> float:
+    """How long the film of what was taken is."""
+    if program.carried is None or not program.carried.walk.filmed:
+        return float(got / program.timing.fps)
+    return float(program.film_length_s if stop == program.frame_count else program.film_s[max(stop - 1, 0)])
 
 
 def _told(program: Program, outcome: Outcome) -> str:

@@ -144,7 +144,7 @@ def _failing(document: str, misfits: tuple[Misfit, ...]) -> tuple[str, ...]:
 def beyond_its_end(film: Film) -> Iterator[Remark]:
     """A cut wants more than its shot's film has."""
     for piece, program in film.planned:
-        whole = float(program.timing.playback_s)
+        whole = float(program.film_length_s)
         cut = piece.cut
         if float(cut.in_s) >= whole:
             start = Change(
@@ -346,7 +346,7 @@ _SIDE = {1: "right", -1: "left"}
 def lengths_of_cuts(film: Film) -> Iterator[Remark]:
     """A cut too short to be read, or so long that one looks away."""
     for piece, program in film.planned:
-        whole = float(program.timing.playback_s)
+        whole = float(program.film_length_s)
         if 0 < piece.length_s < _SHORTEST_S:
             longer = min(whole, piece.in_s + _SHORTEST_S)
             price = f"{duration(longer - piece.in_s - piece.length_s)} more"
@@ -412,7 +412,7 @@ def _fitted(film: Film, wanted_s: float) -> tuple[Change, ...]:
     else:
         gained = 0.0
         for piece, program in film.planned:
-            whole = float(program.timing.playback_s)
+            whole = float(program.film_length_s)
             if piece.cut.out_s is not None and float(piece.cut.out_s) < whole:
                 gained += whole - piece.out_s
                 cuts[piece.at] = cuts[piece.at].model_copy(update={"out_s": None})

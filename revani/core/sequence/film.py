@@ -12,7 +12,7 @@ import numpy as np
 from revani.core.documents import Cut, Shot, ShotSequence
 from revani.core.documents.sequence import View
 from revani.core.edit.fitting import compile_fitted
-from revani.core.move.axes import middle_mm, pose_of
+from revani.core.move.axes import middle_mm
 from revani.core.optics.lens import focal_px
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
@@ -126,7 +126,7 @@ def laid(sequence: ShotSequence, kept: Mapping[UUID, Kept]) -> Film:
     for at, cut in enumerate(sequence.cuts):
         found = programs[cut.shot]
         program = None if isinstance(found, str) else found
-        whole = float(program.timing.playback_s) if program else float(cut.out_s or cut.in_s)
+        whole = float(program.film_length_s) if program else float(cut.out_s or cut.in_s)
         end = whole if cut.out_s is None else min(float(cut.out_s), whole)
         piece = Piece(
             at, cut, program, cut.shot in kept and kept[cut.shot].archived, found if isinstance(found, str) else "",
@@ -154,8 +154,7 @@ def height_part(program: Program, frame: int) -> float | None:
     subject = next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
     if subject is None:
         return None
-    after = np.array(float(program.t_s[frame]))
-    pose = pose_of(shot, program.motion.at(after) if program.motion else {}, after)
+    pose = program.pose(program.t_s[frame])
     away = float(np.linalg.norm(middle_mm(subject) - pose.camera_mm))
     return subject.height_mm * focal_px(shot) / max(away, 1.0) / shot.body.pixels_high
 

@@ -16,10 +16,12 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, true_iso
 from revani.core.light.enough import hours_of_light
 from revani.core.light.scene import cloud_band_stops
+from revani.core.move.carried import Carried
 from revani.core.move.words import show_position
 from revani.core.picture.render import light_strip, sky_colours
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.arrays import Array, Window, thinned
+from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, plain_rate, stops
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.sky.sun_and_moon import Sky, SkyEvent
@@ -137,7 +139,8 @@ class Lanes(Lane):
     """All layers. The columns of `frames` are thinned alike; `number` names the frame of each.
 
     `cloud_stops` is how much darker and brighter than planned the scene may be, from overcast to
-    clear; `off` tells that frames come out visibly other than they are wanted.
+    clear; `off` tells that frames come out visibly other than they are wanted,
+    `stands` what is said where no axis moves.
     """
 
     from_s: float
@@ -164,6 +167,7 @@ class Lanes(Lane):
     wishes: list[Wish]
     axes: list[AxisLane]
     holds: list[Hold]
+    stands: str
 
 
 class Readout(Lane):
@@ -218,11 +222,11 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         to_s=sky.to_s,
         start_s=program.start_s,
         end_s=program.end_s,
-        film_s=float(program.timing.playback_s),
+        film_s=float(program.film_length_s),
         sky=_sky_strip(sky),
         marks=list(_marks(program.events, program.shot.place.time_zone)),
         wall_ticks=_wall_ticks(program),
-        film_ticks=list(_film_ticks(float(program.timing.playback_s))),
+        film_ticks=list(_film_ticks(float(program.film_length_s))),
         threads=_threads(program),
         film=_film(program),
         frames=frames,
@@ -242,7 +246,22 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         wishes=_wishes(program),
         axes=axis_lanes(program),
         holds=holds(program),
+        stands=_stands(program),
     )
+
+
+def _stands(program: Program) -> str:
+    """What is said where no axis moves."""
+    if program.carried is None:
+        return "Nothing moves."
+    return f"Walked: {DISTANCE.show(program.carried.track.length_m, 1)}, looking at {_aim(program.carried)}."
+
+
+def _aim(carried: Carried) -> str:
+    walk = carried.walk
+    if walk.towards == "a thing":
+        return walk.thing or ""
+    return "the way ahead" if walk.towards == "the way ahead" else f"{decimals(walk.direction_deg, 0)}°"
 
 
 def _light_columns(program: Program) -> dict[str, Array]:
@@ -404,16 +423,16 @@ def _threads(program: Program) -> Threads:
 
 
 def _film(program: Program) -> list[FilmCell]:
-    edges = np.linspace(0, program.frame_count, min(_FILM_CELLS, program.frame_count) + 1)
-    middle = ((edges[:-1] + edges[1:]) / 2).astype(int)
+    edges = np.linspace(0, float(program.film_length_s), min(_FILM_CELLS, program.frame_count) + 1)
+    # A billionth of a second: a frame that begins at the middle of a cell is the one that is shown there.
+    middle = np.searchsorted(program.film_s, (edges[:-1] + edges[1:]) / 2 + 1e-9, side="right") - 1
     sun = program.sun_altitude_deg[middle]
     error = program.exposures.error_stops[middle]
-    length = float(program.timing.playback_s)
     zenith, horizon = sky_colours(sun, error, 0.9), sky_colours(sun, error, 0.1)
     return [
         FilmCell(
-            from_s=float(edges[i] / program.frame_count * length),
-            to_s=float(edges[i + 1] / program.frame_count * length),
+            from_s=float(edges[i]),
+            to_s=float(edges[i + 1]),
             zenith=zenith[i], horizon=horizon[i], stars=bool(sun[i] < -9 and program.shot.light.cloud != "overcast"),
         )
         for i in range(len(middle))

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Move, Shot, Thing
 from revani.core.light.dials import true_aperture
-from revani.core.move.axes import Pose, pose_of
+from revani.core.move.axes import Pose
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import depth_of_field, parallax_px, view_deg
 from revani.core.program.compiled import Program
@@ -166,9 +166,7 @@ def _crops(shot: Shot) -> list[CropFrame]:
 
 
 def _pose_at(program: Program, number: int) -> Pose:
-    after = np.array(float(program.t_s[number - 1]))
-    positions = program.motion.at(after) if program.motion else {}
-    return pose_of(program.shot, positions, after)
+    return program.pose(program.t_s[number - 1])
 
 
 def _board(shot: Shot, pose: Pose, thing: Thing) -> Board | None:

@@ -4,19 +4,22 @@ The interface draws the words that it is given, sends back what was typed, and k
 """
 
 import re
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import BaseModel, ConfigDict
 
-from revani.core.documents import School, Shot, Step
+from revani.core.documents import School, Shot, Step, Walk
 from revani.core.documents.timing import QUANTITIES
+from revani.core.documents.walk import WalkQuantity
 from revani.core.edit.fields import field_of
 from revani.core.edit.fields.movefields import THING_PARTS
+from revani.core.edit.walking import length_m
 from revani.core.light.firing import recording_rates
 from revani.core.quantities.units import count, decimals, duration, plain_rate
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import offered_starts
+from revani.core.walk.film import film_s
 
 
 class Offered(BaseModel):
@@ -55,6 +58,8 @@ Line = tuple[Word, ...]
 def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
     """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
     solved = solved or timing_of(shot)
+    if shot.walk is not None:
+        return (_told(shot, _walk_line(shot.walk), solved), _light_told(shot, solved))
     if shot.live:
         slows = max(recording_rates(shot, solved.fps), default=solved.fps) > solved.fps
         slowed = ", slowed [slowed]" if slows else ""
@@ -72,6 +77,18 @@ def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
             solved,
         ),
         _light_told(shot, solved),
+    )
+
+
+def _walk_line(walk: Walk) -> str:
+    if walk.filmed:
+        return (
+            "Walk [walk.length_m] at [walk.pace_m_s], so [walk.walk_s]; [walk.factor] with [walk.head_s] as it was at "
+            "the beginning and [walk.tail_s] at the end, so [walk.film_s] at [timing.fps], from [start]."
+        )
+    return (
+        "Walk [walk.length_m] at [walk.pace_m_s] with [walk.stations], a still every [timing.interval_s], from "
+        "[start], so [timing.event_s] and [timing.playback_s] at [timing.fps]."
     )
 
 
@@ -142,12 +159,29 @@ def key_words(shot: Shot, index: int) -> list[Word]:
     return list(_told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts), timing_of(shot)))
 
 
+def leg_words(shot: Shot, index: int) -> list[Word]:
+    """The values of a leg of a walk's path: its bearing and its length."""
+    return list(_told(shot, "".join(f"[walk.legs.{index}.{part}]" for part in ("bearing", "length")), timing_of(shot)))
+
+
 def thing_words(shot: Shot, index: int) -> list[Word]:
     """The values of a thing on the move table: name, role, place and size."""
     return list(_told(shot, "".join(f"[move.things.{index}.{part}]" for part in THING_PARTS), timing_of(shot)))
 
 
+def _carried_line(walk: Walk) -> str:
+    """What a walk looks at, how it is carried, and what that costs."""
+    stick = " of [walk.stick_m]" if walk.support == "on a stick" else ""
+    settle = "" if walk.filmed else "; [walk.settle_s] to settle at each"
+    return (
+        f"It is [walk.way]; it looks at [walk.aim], kept at [walk.across] across and [walk.down] down; carried "
+        f"[walk.support]{stick}; hands are off by [walk.hand_deg] and roll by [walk.roll_deg]{settle}."
+    )
+
+
 def _move_line(shot: Shot) -> str:
+    if shot.walk is not None:
+        return _carried_line(shot.walk)
     if not shot.kit.movers:
         return _NO_MOVER
     parts = ["The rig moves [move.kind], [move.path], [move.repeat]"]
@@ -177,14 +211,32 @@ def word_of(shot: Shot, name: str, solved: Solution) -> Word:
     assert field
     quantity = name.removeprefix("timing.")
     state: Literal["wanted", "solved", "plain"] = "plain"
-    if quantity in QUANTITIES:
+    if shot.walk is not None and shot.walk.filmed and name.removeprefix("walk.") in get_args(WalkQuantity):
+        state = "solved" if name == f"walk.{shot.walk.free}" else "wanted"
+    elif name == "walk.walk_s":
+        state = "solved"
+    elif quantity in QUANTITIES:
         state = "wanted" if quantity in shot.timing.wanted() else "solved"
     return Word(
         text=field.show(shot, solved), field=name, label=field.label, state=state,
-        known=working(shot, solved, quantity) if state == "solved" else "",
+        known=_working(shot, solved, name) if state == "solved" else "",
         note=solved.told.get(quantity, "") or _note(shot, solved, name), choices=field.choices_for(shot, solved),
         offers=tuple(Offered(text=text, told=told) for text, told in offered_starts(shot)) if name == "start" else (),
     )  # fmt: skip
+
+
+def _working(shot: Shot, solved: Solution, name: str) -> str:
+    if not name.startswith("walk."):
+        return working(shot, solved, name.removeprefix("timing."))
+    walk = shot.walk
+    assert walk is not None
+    event, ends = solved.event_s, walk.head_s + walk.tail_s
+    if name == "walk.walk_s":
+        return f"{decimals(length_m(walk), 1)} m / {decimals(walk.pace_m_s, 2)} m/s = {duration(event)}"
+    return (
+        f"{duration(ends)} + ({duration(event)} − {duration(ends)}) / {decimals(walk.factor, 2)} = "
+        f"{duration(round(film_s(walk, event), 3))}"
+    )
 
 
 def working(shot: Shot, solved: Solution, quantity: str) -> str:
@@ -230,6 +282,9 @@ _WHITE_LINES = {
 }
 
 
-def speed_up_text(solved: Solution) -> str:
-    """`900 ×`: how many seconds of the event one second of film shows."""
-    return f"{decimals(solved.speed_up, 1)} ×"
+def speed_up_text(shot: Shot, solved: Solution) -> str:
+    """`900 ×`: how many seconds of the event one second of film shows; of a walk, between its ends."""
+    walk = shot.walk
+    if walk is None or not walk.filmed:
+        return f"{decimals(solved.speed_up, 1)} ×"
+    return f"{decimals(walk.factor, 1)} ×" + (", ends 1 ×" if walk.head_s or walk.tail_s else "")

@@ -172,7 +172,7 @@ def _cut(piece: Piece) -> ShownCut:
             "light": f"{first:%a %-d %b, %H:%M} – {last:%H:%M} {last.tzname()}",
             "place": program.shot.place.name,
             "rate": f"{plain_rate(program.timing.fps)} fps",
-            "whole": duration(program.timing.playback_s),
+            "whole": duration(program.film_length_s),
         }
     return ShownCut(
         at=piece.at, shot=cut.shot, name=piece.name, archived=piece.archived, trouble=piece.trouble,

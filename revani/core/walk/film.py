@@ -3,6 +3,10 @@
 from fractions import Fraction
 from typing import NamedTuple
 
+import numpy as np
+
+from revani.core.documents import Walk as WalkDocument
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import plain
 
@@ -52,3 +56,21 @@ def solved(
     if playback_s > walk_s:
         raise Refusal("playback_s", f"At most the walk itself, {plain(walk_s)} s.", playback_s)
     return Walk(length_m, (walk_s - ends_s) / (playback_s - ends_s), playback_s, walk_s)
+
+
+def film_times_s(walk_s: Array, whole_s: float, factor: float, head_s: float, tail_s: float) -> Array:
+    """Where moments of a walk (any shape), seconds from its start, stand in its film.
+
+    The head plays as it was, what lies between is sped up, the tail plays as it was. A walk that is shorter than
+    both ends plays as it was throughout.
+    """
+    sped = max(whole_s - head_s - tail_s, 0.0)
+    begins = min(head_s, whole_s)
+    knots = [0.0, begins, begins + sped, whole_s]
+    return np.asarray(np.interp(walk_s, knots, [0.0, begins, begins + sped / factor, whole_s - sped + sped / factor]))
+
+
+def film_s(walk: WalkDocument, whole_s: Fraction) -> Fraction:
+    """How long the film of a filmed walk of so many seconds is."""
+    ends = min(walk.head_s + walk.tail_s, whole_s)
+    return ends + (whole_s - ends) / walk.factor

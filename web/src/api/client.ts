@@ -11,6 +11,7 @@ export type DeskEdit =
   | Schemas["LightKeyEdit"]
   | Schemas["MoveEdit"]
   | Schemas["CarryEdit"]
+  | Schemas["WalkEdit"]
   | Schemas["FixEdit"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

@@ -14,6 +14,7 @@ import { Outputs } from "./feed/Outputs";
 import { DialCard } from "./light/DialCard";
 import { LightPanel } from "./light/LightPanel";
 import { MovePanel } from "./move/MovePanel";
+import { WalkPanel } from "./move/WalkPanel";
 import { ReadOut } from "./ReadOut";
 import { Sentence } from "./Sentence";
 import { type Sheet, Sheets } from "./sheets/Sheets";
@@ -62,6 +63,7 @@ export default function Desk() {
             under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
             saving={desk.saving}
             findings={plan.findings}
+            walks={Boolean(plan.shot.walk)}
             step={step}
             onStep={setStep}
             onSheet={setSheet}
@@ -117,7 +119,12 @@ export default function Desk() {
               {step === "time" && <DialCard plan={plan} />}
               {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
               {step === "feed" && <Outputs desk={desk} plan={plan} />}
-              {step === "move" && <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />}
+              {step === "move" && plan.shot.walk && (
+                <WalkPanel desk={desk} plan={plan} number={cursor} edits={edits} />
+              )}
+              {step === "move" && !plan.shot.walk && (
+                <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
+              )}
             </Box>
             <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
               <Findings findings={plan.findings} onFix={desk.take} onResolve={resolve} />

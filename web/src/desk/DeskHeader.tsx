@@ -29,6 +29,7 @@ interface HeaderProps {
   under: string;
   saving: DeskState["saving"];
   findings: Plan["findings"];
+  walks: boolean;
   step: DeskStep;
   onStep: (step: DeskStep) => void;
   onSheet: (sheet: Sheet) => void;
@@ -38,7 +39,7 @@ interface HeaderProps {
 
 /** What shot this is, the steps of the job with their state, and the ways out. */
 export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
-  const { name, under, saving, findings, step, onStep, onSheet, onRun, onRename } = props;
+  const { name, under, saving, findings, walks, step, onStep, onSheet, onRun, onRename } = props;
   const state = (of: DeskStep): Severity =>
     findings.find((finding) => finding.step === of)?.severity ?? "good";
   return (
@@ -97,7 +98,7 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
             onClick={() => onStep(one)}
           >
             <StateMark severity={state(one)} />
-            {said}
+            {one === "move" && walks ? "Walk" : said}
           </chakra.button>
         ))}
         <Action strong ml="1" onClick={onRun} data-testid="open-arm">

@@ -27,7 +27,7 @@ export function MoveLayer(props: LayerProps & { edits: LayerEdits; rates: Rates;
         </Label>
         {height > 24 && (
           <Label x={left + 12} y={top + height / 2 + 4} size={12} tone="inkSoft">
-            Nothing moves.
+            {lanes.stands}
           </Label>
         )}
       </g>

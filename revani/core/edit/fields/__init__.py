@@ -6,8 +6,22 @@ from revani.core.edit.fields.field import Field
 from revani.core.edit.fields.lightfields import LIGHT_FIELDS, wish_field
 from revani.core.edit.fields.movefields import MOVE_FIELDS, move_field
 from revani.core.edit.fields.timefields import TIME_FIELDS
+from revani.core.edit.fields.walkfields import WALK_FIELDS, leg_field
 
-FIELDS: dict[str, Field] = derivable() | TIME_FIELDS | LIGHT_FIELDS | MOVE_FIELDS
+_DERIVED = derivable()
+# Those that any shot has; a walk has more.
+FIELDS: dict[str, Field] = (
+    {name: field for name, field in _DERIVED.items() if not name.startswith("walk.")}
+    | TIME_FIELDS
+    | LIGHT_FIELDS
+    | MOVE_FIELDS
+)
+_OF_WALKS = {name: field for name, field in _DERIVED.items() if name.startswith("walk.")} | WALK_FIELDS
+
+
+def fields_of(shot: Shot) -> dict[str, Field]:
+    """The values of a shot that can be edited, by name; those of its keys, things and legs aside."""
+    return FIELDS | _OF_WALKS if shot.walk is not None else FIELDS
 
 
 def field_of(name: str, shot: Shot) -> Field | None:
@@ -15,4 +29,4 @@ def field_of(name: str, shot: Shot) -> Field | None:
     index = name.removeprefix("light.keys.")
     if name.startswith("light.keys.") and index.isdecimal() and int(index) < len(shot.light.keys):
         return wish_field(int(index))
-    return move_field(name, shot) or FIELDS.get(name)
+    return move_field(name, shot) or leg_field(name, shot) or fields_of(shot).get(name)

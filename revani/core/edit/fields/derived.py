@@ -10,13 +10,15 @@ from annotated_types import Ge, Gt, Le, MaxLen
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from revani.core.documents import Framing, Light, Move, Shot, Take
+from revani.core.documents import Framing, Light, Move, Shot, Take, Walk
 from revani.core.edit.fields.field import Field, words_field
 from revani.core.quantities.measures import Measure, chosen, quantity_of
 from revani.core.quantities.refusal import Refusal
 
 # Parts of a shot whose values can be edited, by the beginning of their paths.
-_PARTS: dict[str, type[BaseModel]] = {"light.": Light, "move.": Move, "take.": Take, "framing.": Framing, "": Shot}
+_PARTS: dict[str, type[BaseModel]] = {
+    "light.": Light, "move.": Move, "take.": Take, "framing.": Framing, "walk.": Walk, "": Shot,
+}  # fmt: skip
 
 
 # What stands where nothing was said.
@@ -51,6 +53,8 @@ def with_value(shot: Shot, path: str, value: Any) -> Shot:
         return shot.with_light(**{name: value})
     if prefix == "take.":
         return shot.with_take(**{name: value})
+    if prefix == "walk.":
+        return shot.with_walk(**{name: value})
     if prefix == "framing.":
         framing = Framing.model_validate(shot.framing.model_dump() | {name: value})
         return shot.model_copy(update={"framing": framing})

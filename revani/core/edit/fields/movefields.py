@@ -23,6 +23,7 @@ from revani.core.documents import (
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, read_share, words_field
+from revani.core.edit.walking import begun, ended
 from revani.core.move.key import rekeyed
 from revani.core.move.overload import least_factor
 from revani.core.move.words import key_part, read_key_part, show_key_part
@@ -184,12 +185,24 @@ _AIM_FIELDS = {
 }
 
 
-def _put_made(shot: Shot, film: bool) -> Shot:
-    return shot if shot.live == film else _other_speed(shot, "live" if film else "continuous")
+_MADE = {"lapse": "a lapse", "film": "a film at speed", "walk": "a walk"}
+
+
+def _made(shot: Shot) -> str:
+    return "walk" if shot.walk is not None else "film" if shot.live else "lapse"
+
+
+def _put_made(shot: Shot, made: str) -> Shot:
+    if made == _made(shot):
+        return shot
+    if made == "walk":
+        return begun(shot)
+    film, now = made == "film", ended(shot)
+    return now if now.live == film else _other_speed(now, "live" if film else "continuous")
 
 
 MOVE_FIELDS: dict[str, Field] = {
-    "made": words_field("What is made", {False: "a lapse", True: "a film at speed"}, lambda shot: shot.live, _put_made),
+    "made": words_field("What is made", _MADE, _made, _put_made),
     "move.kind": words_field(label_of("move.kind"), MOVE_KINDS, lambda shot: _move_of(shot).kind, _put_kind),
     "move.path": chosen_field("move.path", _PATHS),
     "move.repeat": chosen_field("move.repeat", _REPEATS),

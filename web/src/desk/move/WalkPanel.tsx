@@ -1,0 +1,202 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { memo, useRef, useState } from "react";
+import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../../api/client";
+import { download } from "../../app/download";
+import { Action, Panel, Said } from "../../app/parts";
+import type { LayerEdits } from "../../loom/LightLayer";
+import { useOnceQuiet } from "../asking";
+import { Cell, Head } from "../cells";
+import { Value } from "../Sentence";
+import type { DeskState } from "../useDesk";
+import { Things } from "./Things";
+import { WalkFromAbove } from "./WalkFromAbove";
+
+type Panel_ = Schemas["WalkPanel"];
+
+const walkEdit = (act: Schemas["WalkEdit"]["do"], rest: Partial<Schemas["WalkEdit"]> = {}): DeskEdit => ({
+  track: "walk",
+  index: 0,
+  x_mm: 0,
+  y_mm: 0,
+  ...rest,
+  do: act,
+});
+
+/** A walk beside the loom: its path from above, its legs, its stations, what stands on the table. */
+export function WalkPanel(props: { desk: DeskState; plan: Plan; number: number; edits: LayerEdits }) {
+  const { desk, plan, number, edits } = props;
+  const wanted = Math.min(number, plan.solved.frame_count);
+  const { answer: panel, refused } = useOnceQuiet<Panel_>(
+    (signal) => told(api.POST("/api/programs/walk", { body: { shot: plan.shot, number: wanted }, signal })),
+    [plan, wanted],
+  );
+  const shot = useRef(plan.shot);
+  shot.current = plan.shot;
+  if (!panel) return refused ? <Said>{refused}</Said> : null;
+  const { table } = panel;
+  return (
+    <Box data-testid="walk-panel">
+      <Panel title="The walk from above" mb="4">
+        <WalkFromAbove
+          table={table}
+          onPut={(index, x, y, end) => {
+            const edit = walkEdit("put", { index, x_mm: Math.round(x), y_mm: Math.round(y) });
+            if (end) edits.commit(edit);
+            else edits.preview(edit);
+          }}
+          onAdd={(x, y) => edits.commit(walkEdit("add", { x_mm: Math.round(x), y_mm: Math.round(y) }))}
+        />
+        {table.told.map((line) => (
+          <chakra.p key={line} fontSize="14px" mt="1.5">
+            {line}
+          </chakra.p>
+        ))}
+        <Things rows={panel.things} desk={desk} edits={edits} pulls={false} onPull={() => undefined} />
+      </Panel>
+      <Panel title="Legs" mb="4">
+        <Legs
+          legs={table.legs}
+          desk={desk}
+          onRemove={(index) => edits.commit(walkEdit("take out", { index }))}
+        />
+        <Files shotNow={() => shot.current} onTake={desk.takeShot} />
+      </Panel>
+      <Panel title="On the way" overflowX="auto">
+        <Stations rows={table.stations} here={table.number} />
+      </Panel>
+    </Box>
+  );
+}
+
+function Legs(props: { legs: Schemas["Word"][][]; desk: DeskState; onRemove: (point: number) => void }) {
+  const { legs, desk, onRemove } = props;
+  return (
+    <chakra.table fontSize="15px" data-testid="legs">
+      <thead>
+        <tr>
+          <Head>leg</Head>
+          <Head>bearing</Head>
+          <Head>length</Head>
+          <Head />
+        </tr>
+      </thead>
+      <tbody>
+        {legs.map((words, index) => (
+          <chakra.tr key={words[0]?.field} borderTop="1px solid" borderColor="line">
+            <Cell className="figure">{index + 1}</Cell>
+            {words.map((word) => (
+              <Cell key={word.field}>
+                <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
+              </Cell>
+            ))}
+            <Cell>
+              {legs.length > 1 && (
+                <Action
+                  minH={{ base: "11", md: "8" }}
+                  px="2.5"
+                  aria-label={`Remove the end of leg ${index + 1}`}
+                  onClick={() => onRemove(index + 1)}
+                >
+                  Remove its end
+                </Action>
+              )}
+            </Cell>
+          </chakra.tr>
+        ))}
+      </tbody>
+    </chakra.table>
+  );
+}
+
+const COLUMNS = ["", "clock", "along", "towards it", "dial", "away", "high", "light"] as const;
+
+const Stations = memo(function Stations({ rows, here }: { rows: Schemas["StationRow"][]; here: number }) {
+  const [all, setAll] = useState(false);
+  const every = all ? 1 : Math.max(1, Math.ceil(rows.length / 12));
+  const shown = rows.filter((_, i) => i % every === 0 || i === rows.length - 1);
+  return (
+    <>
+      <chakra.table fontSize="14px" width="100%" data-testid="stations">
+        <thead>
+          <tr>
+            {COLUMNS.map((name) => (
+              <Head key={name}>{name}</Head>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((row) => (
+            <chakra.tr
+              key={row.number}
+              borderTop="1px solid"
+              borderColor="line"
+              fontWeight={row.number === here ? "700" : undefined}
+            >
+              {[row.number, row.clock, row.along, row.bearing, row.dial, row.away, row.height, row.light].map(
+                (text, i) => (
+                  <Cell key={COLUMNS[i]} className="figure">
+                    {text}
+                  </Cell>
+                ),
+              )}
+            </chakra.tr>
+          ))}
+        </tbody>
+      </chakra.table>
+      {rows.length > shown.length && (
+        <Action mt="2" minH={{ base: "11", md: "8" }} onClick={() => setAll(true)}>
+          All {rows.length} of these
+        </Action>
+      )}
+    </>
+  );
+});
+
+/** Takes a path from GPX, and writes path and stations out. */
+function Files({ shotNow, onTake }: { shotNow: () => Shot; onTake: (shot: Shot) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [said, setSaid] = useState("");
+  const read = async (file: File) => {
+    try {
+      onTake(
+        await told(api.POST("/api/programs/path", { body: { shot: shotNow(), gpx: await file.text() } })),
+      );
+      setSaid("");
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setSaid(error.message);
+    }
+  };
+  const write = async (name: string, ending: string, type: string) => {
+    const text = await told(
+      api.POST("/api/programs/formats/{name}", {
+        params: { path: { name } },
+        body: shotNow(),
+        parseAs: "text",
+      }),
+    );
+    download(String(text), `${shotNow().name}.${ending}`, type);
+  };
+  return (
+    <>
+      <Flex gap="2" mt="3" wrap="wrap">
+        <Action onClick={() => input.current?.click()}>Path from GPX …</Action>
+        <Action onClick={() => void write("walk-gpx", "gpx", "application/gpx+xml")}>Path as GPX</Action>
+        <Action onClick={() => void write("walk-csv", "csv", "text/csv")}>Stations as CSV</Action>
+        <input
+          ref={input}
+          type="file"
+          accept=".gpx,application/gpx+xml,text/xml"
+          hidden
+          data-testid="path-file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) void read(file);
+            event.target.value = "";
+          }}
+        />
+      </Flex>
+      {said && <Said>{said}</Said>}
+    </>
+  );
+}
