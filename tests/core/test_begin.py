@@ -85,7 +85,7 @@ def test_every_intention_is_drafted_or_says_what_would_serve(name: str) -> None:
             # Through an eye that is always open, noon near the equator is too bright for any shutter that it has.
             assert stops <= ({"exposure.too-bright"} if name in ("by itself", "on its neck") else set()), (moves, place)
             assert found.decided and all(one.why for one in found.decided)
-            assert program.timing.playback_s <= FILM_S["a feed"] * (16 if moves == "a walk" else 1) + 1
+            assert program.film_length_s <= FILM_S["a feed"] + 1
             assert found.shot.take.use == "a feed" and found.shot.place == place
 
 

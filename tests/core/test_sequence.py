@@ -165,6 +165,32 @@ def test_a_cut_that_should_match_names_all_that_differs() -> None:
                 "across.cannot-match") is None  # fmt: skip
 
 
+def test_a_matched_cut_has_its_framing_note_and_what_to_do_in_which_order() -> None:
+    """The two frames agree within 3 % of the width and 5 % in size (common practice)."""
+    near = [{"name": "Potter", "x_mm": 0, "y_mm": 3_000, "base_mm": -1_200, "height_mm": 1_800}]
+
+    def of(things: list[dict[str, object]], **more: object) -> Shot:
+        return looking(10, move={"things": things}, **more)
+
+    joined = [{}, {"joins": "same action"}]
+    assert said(film_of([of(near), of(near)], joined), "across.cannot-match") is None
+    for change, word in ({"x_mm": 150}, "apart"), ({"y_mm": 3_400}, "height"):
+        off = said(film_of([of(near), of([near[0] | change])], joined), "across.cannot-match")
+        assert off and word in off.figures
+    dim = Light(school="fixed", aperture=8, shutter_s=Fraction(1, 250), iso=200)
+    darker = said(film_of([of(near), of(near, light=dim)], joined), "across.cannot-match")
+    assert darker and "stops between their exposures" in darker.figures
+    (match,) = sequence_view(film_of([of(near), of(near)], joined)).matches
+    assert any("1.2 m above the foot of Potter" in line for line in match.note)
+    (box,) = [line for line in match.note if line.startswith("Potter from")]
+    # 520 mm or so at 3 m through 24 mm on 36 mm: 600 mm are 4.8 mm of 36, 13 % of the width around its middle.
+    assert "from 43% to 57% across" in box and match.differs == []
+    assert [step.what.split(" ")[0] for step in match.steps][:3] == ["Choose", "Set", "Film"]
+    (place,) = sequence_view(film_of([looking(10), looking(10)], [{}, {"joins": "same position"}])).matches
+    assert [step.takes for step in place.steps] == ["20 min", "20 min 3 s", "30 s", "20 min"]
+    assert "do not touch the stand" in place.steps[2].what
+
+
 def test_the_way_that_the_picture_goes_is_kept() -> None:
     kit = make_kit().model_copy(update={"movers": (RAIL, NOD)})
 

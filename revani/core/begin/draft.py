@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.begin.drafted_light import FPS, Decided, counted, exposed, shortest_s, star_light
 from revani.core.begin.intention import Intention, Moves
 from revani.core.begin.resolve import mended
-from revani.core.documents import ClockStart, InstantStart, Light, Mode, Place, Shot, Start, SunStart
+from revani.core.documents import ClockStart, InstantStart, Light, Mode, Place, Shot, Start, SunStart, Walk
 from revani.core.documents.timing import Timing
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.moves_to_begin_with import presets
@@ -27,7 +27,7 @@ from revani.core.sky.sun_and_moon import day_events, local_midnight_s, sky_over
 from revani.core.timing.start import next_s
 
 _HALF = Fraction(1, 2)
-_WALK_FACTOR = 16
+_WALK_FACTOR, _WALK_PACE_M_S = 16, 1.2
 
 
 class Draft(BaseModel):
@@ -236,16 +236,7 @@ def _filmed(shot: Shot, intention: Intention, told: list[Decided]) -> Shot:
         told.append(Decided(field="timing.event_s", why=f"{duration(event_s * factor)} once it is slowed"))
         return _timed(shot, fps, 1 / fastest, event_s)
     if intention.moves == "a walk":
-        event_s = intention.wanted_s * _WALK_FACTOR
-        told.append(
-            Decided(
-                field="timing.event_s",
-                why=f"sped up {_WALK_FACTOR} × afterwards it lasts {duration(intention.wanted_s)}",
-            )
-        )
-        shot = shot.with_take(stabilising="afterwards")
-        told.append(Decided(field="take.stabilising", why="what is sped up shakes as much faster"))
-        return _timed(shot, fps, 1 / fps, event_s)
+        return _walked(shot, intention, fps, told)
     event_s = intention.wanted_s
     told.append(Decided(field="timing.event_s", why="as long as the film is wanted"))
     sound = {"sound": "its own microphone", "wind_filter": True}
@@ -254,6 +245,27 @@ def _filmed(shot: Shot, intention: Intention, told: list[Decided]) -> Shot:
         told.append(Decided(field="take.focus", why="a face moves to and fro"))
     told.append(Decided(field="take.sound", why="words are wanted; a filter keeps the wind out"))
     return _timed(shot.with_take(**sound), fps, 1 / fps, event_s)
+
+
+def _walked(shot: Shot, intention: Intention, fps: Fraction, told: list[Decided]) -> Shot:
+    """A walk straight ahead whose film is as long as it is wanted; its path is drawn on the desk."""
+    film = max(intention.wanted_s, Fraction(1))
+    # A second as it was at each end, where the film is long enough to have ends.
+    ends = Fraction(1) if film > 3 else Fraction(0)
+    event_s = 2 * ends + (film - 2 * ends) * _WALK_FACTOR
+    length_mm = round(float(event_s) * _WALK_PACE_M_S * 1000)
+    walk = Walk.model_validate(
+        {
+            "points": [{"x_mm": 0, "y_mm": 0}, {"x_mm": 0, "y_mm": length_mm}], "factor": _WALK_FACTOR,
+            "pace_m_s": _WALK_PACE_M_S, "head_s": ends, "tail_s": ends,
+        }
+    )  # fmt: skip
+    told.append(Decided(field="walk.factor", why="a usual factor, at which a walk is brisk and can be followed"))
+    told.append(Decided(field="walk.length_m", why=f"so far one walks for {duration(film)} of film"))
+    told.append(Decided(field="walk.pace_m_s", why="an easy pace; the path is drawn under Walk"))
+    told.append(Decided(field="take.stabilising", why="what is sped up shakes as much faster"))
+    now = shot.model_copy(update={"walk": walk}).with_take(stabilising="afterwards")
+    return _timed(now, fps, 1 / fps, event_s)
 
 
 def _timed(shot: Shot, fps: Fraction, interval_s: Fraction, event_s: Fraction) -> Shot:

@@ -6,8 +6,6 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache, wraps
 
-import numpy as np
-
 from revani.core.documents import Cut, Shot, ShotSequence
 from revani.core.documents.sequence import Shape, View
 from revani.core.findings import judge
@@ -15,14 +13,14 @@ from revani.core.findings.finding import WORST_FIRST, Severity
 from revani.core.findings.take import USUAL_S
 from revani.core.program.compiled import Misfit, compile_shot
 from revani.core.quantities.units import count, duration, plain_rate
-from revani.core.sequence.film import Film, Piece, across_deg, drift_across, height_part, shape_of, view_of
+from revani.core.sequence.film import Film, Piece, drift_across, shape_of, view_of
+from revani.core.sequence.matched import SAME_DEG, SAME_WIDTH, differences, looks, turned_deg
 from revani.core.sequence.way import same_place
 
 _SHAPES: tuple[Shape, ...] = ("16:9", "9:16", "4:3", "3:2", "1:1", "21:9")
 _LEAST_KEPT = 0.75
 _SHORTEST_S, _LONGEST_S = 3.0, 15.0
 _ALIKE_DEG, _ALIKE_WIDTH = 30.0, 1.5
-_SAME_DEG, _SAME_WIDTH, _SAME_SIZE = 1.0, 1.02, 1.05
 _LENGTH_OFF = 0.1
 _WHITE_OFF_K = 800.0
 
@@ -274,23 +272,9 @@ def _apart(before: Piece, after: Piece) -> tuple[float, float, bool]:
     """Degrees between where two look, how many times wider one sees than the other, and whether from one place."""
     a, b = (piece.program for piece in (before, after))
     assert a is not None and b is not None
-    from_deg, to_deg = _looks(before, before.frames[1]), _looks(after, after.frames[0])
-    turn = abs((to_deg[0] - from_deg[0] + 180) % 360 - 180)
-    tilt = abs(to_deg[1] - from_deg[1])
-    widths = from_deg[2], to_deg[2]
-    return max(turn, tilt), max(widths) / min(widths), same_place(a.shot.place, b.shot.place)
-
-
-def _looks(piece: Piece, frame: int) -> tuple[float, float, float]:
-    """Heading, tilt and width in degrees of the picture at a frame of its shot."""
-    program = piece.program
-    assert program is not None
-    shot = program.shot
-    if program.motion is None:
-        return shot.framing.heading_deg, shot.framing.tilt_deg, across_deg(shot)
-    pose = program.motion.pose(program.t_s[frame])
-    wide = np.degrees(2 * np.arctan(shot.body.sensor_width_mm / 2 / float(pose.focal_mm)))
-    return float(pose.heading_deg), float(pose.tilt_deg), float(wide)
+    one, other = looks(before, before.frames[1]), looks(after, after.frames[0])
+    wider = max(one.wide_deg, other.wide_deg) / min(one.wide_deg, other.wide_deg)
+    return turned_deg(one, other), wider, same_place(a.shot.place, b.shot.place)
 
 
 @across("across.alike", source="the 30° rule: common practice, no source")
@@ -309,7 +293,7 @@ def looks_alike(film: Film) -> Iterator[Remark]:
                 changes=(
                     Change("same-position", "It is the same position", "held against what that asks",
                            _with_cut(film, after.at, joins="same position")),
-                ) if degrees <= _SAME_DEG and wider <= _SAME_WIDTH else (),
+                ) if degrees <= SAME_DEG and wider <= SAME_WIDTH else (),
             )  # fmt: skip
 
 
@@ -425,42 +409,18 @@ def _fitted(film: Film, wanted_s: float) -> tuple[Change, ...]:
 @across("across.cannot-match", source="what two frames that match agree in: common practice, no source")
 def cannot_match(film: Film) -> Iterator[Remark]:
     """A cut that should match joins shots that differ in what must be the same."""
-    for before, a, after, b in film.joins:
-        join = after.cut.joins
-        if join == "a plain cut":
-            continue
-        degrees, wider, same_place = _apart(before, after)
-        off = []
-        if a.timing.fps != b.timing.fps:
-            off.append(f"rates of {plain_rate(a.timing.fps)} and {plain_rate(b.timing.fps)} fps")
-        if a.shot.recording.projection != b.shot.recording.projection:
-            off.append("another projection of the lens")
-        if a.shot.light.white_balance == "automatic" or b.shot.light.white_balance == "automatic":
-            off.append("automatic white balance")
-        elif abs(float(b.white_balance_k[after.frames[0]] - a.white_balance_k[before.frames[1]])) > 100:
-            off.append("another white balance")
-        if join != "same action":
-            if not same_place:
-                off.append(f"{a.shot.place.name} and {b.shot.place.name}")
-            if degrees > _SAME_DEG:
-                off.append(f"{degrees:.0f}° between where they look")
-            if join == "same position" and wider > _SAME_WIDTH:
-                off.append(f"one {wider:.1f} × as wide")
-        else:
-            left, comes = height_part(a, before.frames[1]), height_part(b, after.frames[0])
-            if left and comes and max(left, comes) / min(left, comes) > _SAME_SIZE:
-                off.append(f"subjects of {left:.0%} and {comes:.0%} of the picture's height")
-        if drift_across(before) * drift_across(after) == -1:
-            off.append("motion the other way round")
+    for join in film.joins:
+        off = differences(join)
         if off:
-            plain = Change(
-                "plain", "A plain cut", "nothing has to match", _with_cut(film, after.at, joins="a plain cut")
-            )
+            before, after = join.before, join.after
+            simple = _with_cut(film, after.at, joins="a plain cut")
+            plain = Change("plain", "A plain cut", "nothing has to match", simple)
             yield Remark(
-                "fix", f"{before.name} and {after.name} cannot match by {join}.", f"{'; '.join(off)}.", cut=after.at,
-                changes=(plain,),
-                turns="The same rate, projection and white balance; "
-                + ("the subject within 5 % as large." if join == "same action" else "within 1° and 2 % as wide."),
+                "fix", f"{before.name} and {after.name} cannot match by {after.cut.joins}.", f"{'; '.join(off)}.",
+                cut=after.at, changes=(plain,),
+                turns="The same rate, projection and white balance, exposures within 1/3 stop, 1° of roll; "
+                + ("the subject within 3 % and 5 % as large." if after.cut.joins == "same action"
+                   else "within 1° and 2 % as wide."),
             )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from revani.core.quantities.units import duration, plain_rate
 from revani.core.sequence.across import judge_across
 from revani.core.sequence.day import Clash, Step, clashes, day_list
 from revani.core.sequence.film import Film, Piece, view_of
+from revani.core.sequence.matched import match_of, seconds_told
 from revani.core.sequence.way import way_between_m
 
 _SHADES = 12
@@ -110,6 +111,22 @@ class DayStep(SequencePart):
     meanwhile: str
 
 
+class DoneStep(SequencePart):
+    """One thing to do for a cut that matches, and how long it takes."""
+
+    what: str
+    takes: str
+
+
+class MatchedCut(SequencePart):
+    """How a cut that should match is framed and filmed; `at` is the second of the two."""
+
+    at: int
+    note: list[str]
+    steps: list[DoneStep]
+    differs: list[str]
+
+
 class Twice(SequencePart):
     """Gear that is needed twice."""
 
@@ -129,6 +146,7 @@ class SequenceView(SequencePart):
     skeins: list[Skein]
     days: list[WallDay]
     remarks: list[ShownRemark]
+    matches: list[MatchedCut]
     day_list: list[DayStep]
     twice: list[Twice]
 
@@ -157,6 +175,14 @@ def sequence_view(film: Film) -> SequenceView:
                 ],
             )
             for one in judge_across(film)
+        ],
+        matches=[
+            MatchedCut(
+                at=one.at, note=list(one.note), differs=list(one.differs),
+                steps=[DoneStep(what=step.what, takes=seconds_told(step)) for step in one.steps],
+            )
+            for join in film.joins
+            if (one := match_of(join, set_up_s, sequence.pace_m_s)) is not None
         ],
         day_list=[_step(one) for one in day_list(programs, set_up_s, sequence.pace_m_s)],
         twice=[_twice(one) for one in clashes(programs, set_up_s, sequence.pace_m_s)],

@@ -22,6 +22,7 @@ const small = { minH: { base: "11", md: "8" }, px: "2", flexShrink: 0 } as const
 /** The cuts in their order: which part of its shot's film each is, how it joins, and from which light it comes. */
 export function Cuts(props: {
   cuts: Cut[];
+  matches: Schemas["MatchedCut"][];
   worst: Map<number, Severity>;
   faults: Fault[];
   chosen: number | null;
@@ -29,7 +30,7 @@ export function Cuts(props: {
   onType: (typed: Record<string, string>) => void;
   onTake: (change: (now: Sequence) => Sequence) => void;
 }) {
-  const { cuts, worst, faults, chosen, onChoose, onType, onTake } = props;
+  const { cuts, matches, worst, faults, chosen, onChoose, onType, onTake } = props;
   const shift = (at: number, by: number) => {
     if (at + by < 0 || at + by >= cuts.length) return;
     onTake((now) => moved(now, at, at + by));
@@ -76,6 +77,7 @@ export function Cuts(props: {
                 </chakra.select>
               </Flex>
             )}
+            <Matched match={matches.find((one) => one.at === cut.at)} />
             <Flex gap="3" align="baseline" wrap="wrap">
               <chakra.span className="figure" color="inkSoft" minW="6">
                 {cut.at + 1}
@@ -151,5 +153,30 @@ export function Cuts(props: {
         );
       })}
     </Box>
+  );
+}
+
+/** How a cut that should match is framed and filmed. */
+function Matched({ match }: { match: Schemas["MatchedCut"] | undefined }) {
+  if (!match) return null;
+  return (
+    <chakra.details mb="2" pl="9" fontSize="14px" data-testid="matched">
+      <chakra.summary cursor="pointer" color="inkSoft" minH={{ base: "11", md: "7" }}>
+        How it is made to match
+      </chakra.summary>
+      <chakra.p mt="1">
+        <b>Framed like the one before:</b> {match.note.join("; ")}.
+      </chakra.p>
+      <chakra.ol mt="1" pl="5" css={{ listStyle: "decimal" }}>
+        {match.steps.map((step) => (
+          <chakra.li key={step.what} py="0.5">
+            {step.what}{" "}
+            <chakra.span className="figure" color="inkSoft">
+              {step.takes}
+            </chakra.span>
+          </chakra.li>
+        ))}
+      </chakra.ol>
+    </chakra.details>
   );
 }

@@ -67,6 +67,7 @@ export default function Sequence() {
         <Panel title="In this order">
           <Cuts
             cuts={view.cuts}
+            matches={view.matches}
             worst={worst}
             faults={fault?.faults ?? []}
             chosen={chosen}
