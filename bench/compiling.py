@@ -53,8 +53,21 @@ def _long(frames: int) -> None:
     _all_said(compile_shot(shot.model_copy(update={"light": light})))
 
 
+def _film(walks: bool) -> None:
+    """Ten thousand frames of a film at speed, walked or on a stand."""
+    timing = Timing.model_validate({"fps": 30, "interval_s": "1/30", "event_s": 333})
+    points = [{"x_mm": 0, "y_mm": 0}, {"x_mm": 9_000, "y_mm": 200_000}, {"x_mm": 0, "y_mm": 400_000}]
+    light = {"school": "automatic", "aperture": 2.8, "scene": "ground"}
+    compile_shot(
+        make_shot(
+            name=f"bench {next(_serial)}", timing=timing, move={"kind": "live"}, light=light,
+            start={"by": "clock", "time": "12:00"}, walk={"points": points} if walks else None,
+        )
+    )  # fmt: skip
+
+
 def rows() -> list[Row]:
-    """The three ratios of compiling."""
+    """The ratios of compiling."""
     bare = median_s(_bare)
     cold = median_s(lambda: _plan(1000), prepare=_forget_sky)
     _plan(1000)
@@ -64,6 +77,8 @@ def rows() -> list[Row]:
         Row("compile + findings, 1,000 frames, new sky / bare sun and moon of 256 instants", cold / bare, 2,
             detail=f"{cold * 1000:.1f} ms / {bare * 1000:.1f} ms"),
         Row("the same, only numbers changed / bare", warm / bare, 0.3, detail=f"{warm * 1000:.1f} ms"),
+        Row("compile, 10,000 frames of a film, walked / on a stand",
+            median_s(lambda: _film(True)) / median_s(lambda: _film(False)), 1.5),
         Row("compile + findings, 100,000 frames / 10,000 frames", large / small, 15,
             detail=f"{large * 1000:.0f} ms / {small * 1000:.0f} ms"),
     ]  # fmt: skip

@@ -67,6 +67,10 @@ def _pressed(words: str) -> str:
     return f"[...document.querySelectorAll('button')].find(one => one.textContent === '{words}').click()"
 
 
+def _below(test_id: str) -> str:
+    return f"document.querySelector('[data-testid={test_id}]').scrollIntoView()"
+
+
 def views() -> dict[str, tuple[str, ...]]:
     """The main views, from the demo data: address, theme, and what is done there first."""
     shots = {one["document"]["name"]: one["id"] for one in httpx.get(f"{HOME}/api/shots").json()}
@@ -75,17 +79,17 @@ def views() -> dict[str, tuple[str, ...]]:
     run = runs["Tide over the causeway"]
     film = httpx.get(f"{HOME}/api/sequences").json()[0]["id"]
     movers = "section[aria-label=Movers]"
-    below = "document.querySelector('[data-testid=move-panel]').scrollIntoView()"
     return {
         "tonight": ("/", "day"),
         "begin": ("/begin", "day", _pressed("stars, as points"), "1"),
         "resolve": (rail, "day", "document.querySelector('[data-testid=open-resolve]').click()", "1"),
         "shots": ("/shots", "day", "1"),
+        "walk": (f"/shots/{shots['Clay pit to shed']}", "day", _key("3"), _below("walk-panel")),
         "sequence": (f"/sequences/{film}", "day"),
         "desk": (desk, "day", _ALONG),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),
-        "table": (rail, "day", _key("3"), _ALONG, below),
+        "table": (rail, "day", _key("3"), _ALONG, _below("move-panel")),
         "kit": (
             "/kit",
             "day",
