@@ -17,6 +17,7 @@ from pydantic import ValidationError
 
 from revani.core.documents import PathPoint, Shot, ShotSequence, Walk
 from revani.core.edit.apply import Edit, apply
+from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.walking import WalkEdit, with_points
 from revani.core.findings import judge
 from revani.core.findings.finding import Finding
@@ -251,6 +252,19 @@ def test_a_walk_with_keys_or_without_its_thing_is_refused_at_its_field() -> None
     with pytest.raises(Refusal) as refused:
         compile_shot(shot.with_walk(towards="a thing", thing="Gone"))
     assert refused.value.path == "walk.thing"
+
+
+def test_what_a_walk_is_made_of_may_go_and_is_followed() -> None:
+    things = [{"name": "Shed", "x_mm": 0, "y_mm": 200_000}]
+    shot = edited(walking().with_move(things=things), walk__aim="Shed")
+    named = edited(shot, **{"move.things.0.name": "Barn"})
+    assert named.walk and named.walk.thing == "Barn" and compile_shot(named)
+    gone = compile_fitted(shot.with_move(things=[]))
+    assert gone.shot.walk and gone.shot.walk.towards == "the way ahead" and gone.misfits[0].path == "walk.thing"
+    for field, text in {"until": "14:00", "timing.event_s": "3 h"}.items():
+        with pytest.raises(Refusal) as refused:
+            edited(shot, **{field: text})
+        assert refused.value.path == field
 
 
 def test_gpx_is_read_by_another_library_and_is_as_long_as_geodesics_say() -> None:

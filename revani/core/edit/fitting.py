@@ -114,6 +114,19 @@ def _even_pace(shot: Shot) -> tuple[Shot, str]:
     return shot.model_copy(update={"pace": None}), "the same interval throughout"
 
 
+def _looks_ahead(shot: Shot) -> tuple[Shot, str]:
+    return shot.with_walk(towards="the way ahead", thing=None), "it looks the way ahead"
+
+
+def _without_keys(shot: Shot) -> tuple[Shot, str]:
+    return shot.with_keys(()), "the mover stands still"
+
+
+def _other_way(shot: Shot) -> tuple[Shot, str]:
+    way = "filmed and sped up" if shot.live else "stills by stations"
+    return shot.with_walk(way=way), f"it is {way}"
+
+
 def _filter_on(shot: Shot) -> tuple[Shot, str]:
     return shot.with_light(filters_off=None), "the filter stays on"
 
@@ -205,6 +218,9 @@ def _no_end(shot: Shot) -> tuple[Shot, str]:
 
 
 _MENDS: dict[str, Callable[[Shot], tuple[Shot, str]]] = {
+    "walk.thing": _looks_ahead,
+    "walk.way": _other_way,
+    "move.keys": _without_keys,
     "light.aperture": _aperture,
     "light.aperture_open": _aperture_open,
     "light.iso": _iso,

@@ -83,4 +83,6 @@ def carried_of(shot: Shot, event_s: float) -> Carried | None:
     if walk.filmed != shot.live:
         made = "It is filmed at speed." if walk.filmed else "By stations, it is made of stills."
         raise Refusal("walk.way", made, walk.way)
+    if shot.pace is not None:
+        raise Refusal("pace", "A walk has the same interval throughout.")
     return Carried(shot, walk, track_of(walk.points), event_s)

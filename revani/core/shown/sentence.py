@@ -118,6 +118,7 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     parts.append("a dark frame after each: [light.noise_reduction]")
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
     pace = "It ends [until]. " if shot.live else "It ends [until]; the interval is [pace]. "
+    pace = "" if shot.walk is not None else pace
     use = " The film is for [take.use]."
     return {
         "time": _told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.{use}", solved),

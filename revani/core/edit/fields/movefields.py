@@ -244,7 +244,9 @@ def _thing_field(index: int, part: str) -> Field:
         # An aim stays on its thing when that is named anew.
         follows = part == "name" and move.aim is not None and move.aim.thing == old.name
         aim = move.aim and move.aim.model_dump() | ({"thing": value} if follows else {})
-        return shot.with_move(things=things, aim=aim)
+        now = shot.with_move(things=things, aim=aim)
+        looked_at = part == "name" and shot.walk is not None and shot.walk.thing == old.name
+        return now.with_walk(thing=value) if looked_at else now
 
     def now(shot: Shot) -> object:
         return getattr(_move_of(shot).things[index], part)

@@ -35,6 +35,8 @@ def _length_step(seconds: Fraction) -> Fraction:
 
 
 def _timed(shot: Shot, quantity: Quantity, value: Fraction | int) -> Shot:
+    if shot.walk is not None and shot.walk.filmed and quantity != "fps":
+        raise Refusal("", "A walk is as long as its path takes: length, pace, factor and film say so.")
     if shot.until is None or quantity == "event_s":
         timing = with_value(shot.timing, quantity, value)
         return shot.model_copy(update={"timing": timing, "until": None})
@@ -56,6 +58,8 @@ def _read_until(shot: Shot, text: str) -> Shot:
         ends = timing_of(shot)
         timing = {"fps": ends.fps, "interval_s": ends.interval_s, "frame_count": ends.frame_count}
         return shot.model_copy(update={"timing": Timing.model_validate(timing), "until": None})
+    if shot.walk is not None:
+        raise Refusal("", "A walk ends where its path does.", text)
     return shot.model_copy(update={"until": parse_start(clean)})
 
 
