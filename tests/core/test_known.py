@@ -10,7 +10,7 @@ from revani.core.program.compiled import compile_shot
 from revani.core.sequence.across import ACROSS
 from revani.jobs.sample import sample_shots
 
-TRADE = ("common practice", "memory", "textbook", "arithmetic", "own figure", "own hours")
+TRADE = ("common practice", "memory", "textbook", "geometry", "arithmetic", "own figure", "own hours")
 PUBLISHED = ("ISO 2720", "PASP", "Naval Observatory", "Explanatory Supplement", "JPL", "cos δ", "photon",
              "how the runner",
              "figures of the kit", "projection of")  # fmt: skip

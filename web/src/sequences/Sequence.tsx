@@ -4,7 +4,7 @@ import { useDeferredValue, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { api, told } from "../api/client";
 import { control } from "../app/Field";
-import { Action, Panel, Said, type Severity, Waiting } from "../app/parts";
+import { Action, Leads, Panel, Said, type Severity, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Typed, word } from "../app/Word";
 import { Across } from "./Across";
@@ -55,7 +55,9 @@ export default function Sequence() {
       <Sentence acts={acts} />
       {fault && <Fault acts={acts} />}
       <Panel mb="4">
-        <Skeins skeins={view.skeins} days={view.days} chosen={chosen} onChoose={show} />
+        {view.skeins.length > 0 && (
+          <Skeins skeins={view.skeins} days={view.days} chosen={chosen} onChoose={show} />
+        )}
         {view.cuts.length === 0 && (
           <Box color="inkSoft">
             A film is made of several shots. Put some in: what they gather, whether they go together, and the
@@ -186,6 +188,11 @@ function PutIn({ onPut }: { onPut: (shot: string) => void }) {
           }
         }}
       />
+      {shots.data?.length === 0 && (
+        <Box mt="2" color="inkSoft">
+          There is no shot yet: <Leads to="/begin">Begin</Leads> with what you want to film.
+        </Box>
+      )}
       <Flex gap="2" mt="2" wrap="wrap">
         {found.map((row) => (
           <Action
