@@ -20,6 +20,7 @@ from revani.core.rehearsal.schools import compare_schools
 from revani.core.shown.dial_card import dial_card
 from revani.core.shown.loom import lanes, readout
 from revani.core.shown.sentence import aside, sentence
+from revani.core.shown.walk_table import walk_table
 from revani.exports.findings import findings_json
 from tests.core.legal import legal_shots
 
@@ -53,6 +54,8 @@ def every_number_is_finite(shot: Shot, program: Program, said: tuple[Finding, ..
     assert bool(dial_card(program)) == (program.shot.fires != "linked")
     for number in (1, program.frame_count):
         assert readout(program, number)
+        if program.carried is not None:
+            finite(walk_table(program, number).model_dump_json())
     assert sentence(shot, program.timing) and aside(shot, program.timing)
     finite(findings_json(program))
     for one in said:

@@ -3,6 +3,8 @@
 from fractions import Fraction
 from math import floor
 
+from pydantic import ValidationError
+
 from revani.core.documents import AfterStart, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.key import rekeyed
@@ -28,8 +30,12 @@ def _walk_cut(before: Shot, shot: Shot) -> Shot:
         factor = float(solved(shot).event_s / solved(before).event_s)
     except Refusal:
         return shot
-    points = cut(shot.walk.points, track_of(shot.walk.points).length_m * factor)
-    return shot.model_copy(update={"walk": shot.walk.model_copy(update={"points": points})})
+    try:
+        points = cut(shot.walk.points, track_of(shot.walk.points).length_m * factor)
+        return shot.with_walk(points=points)
+    except ValidationError:
+        # Further than any table reaches: the same path, at another pace.
+        return shot
 
 
 def _move_fitted(shot: Shot) -> Shot:

@@ -5,8 +5,9 @@ from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import ValidationError
 
-from revani.core.documents import Thing
+from revani.core.documents import Shot, Thing
 from revani.core.edit.slower import milder
 from revani.core.edit.walking import pause_s, with_points, with_quantity
 from revani.core.findings.finding import Finding, Fix, finding, usable
@@ -62,29 +63,6 @@ def too_short_a_walk(program: Program) -> Finding | None:
     walk, film = program.shot.walk, program.film_length_s
     if walk is None or film >= _SHORTEST_S:
         return None
-    fixes: list[Fix | None] = []
-    if walk.filmed:
-        ends = walk.head_s + walk.tail_s
-        further_m = (ends + (_SHORTEST_S - ends) * walk.factor) * Fraction(str(walk.pace_m_s))
-        slower = (program.timing.event_s - ends) / (_SHORTEST_S - ends) if ends < _SHORTEST_S else Fraction(0)
-        base = program.shot.with_walk(free="film_s")
-        far = cut(walk.points, float(further_m) + 0.01)
-        fixes.append(
-            Fix(
-                id="further", label=f"Walk {DISTANCE.show(float(further_m), 0)}",
-                price=f"{duration(round(further_m / Fraction(str(walk.pace_m_s))))} instead of "
-                f"{duration(round(program.timing.event_s))}",
-                shot=with_points(base, far),
-            )
-        )  # fmt: skip
-        if slower >= 1:
-            factor = Fraction(int(slower * 10), 10)
-            fixes.append(
-                Fix(
-                    id="slower", label=f"{decimals(factor, 1)} × instead of {decimals(walk.factor, 1)} ×",
-                    price="what passes is slower", shot=with_quantity(base, "factor", max(factor, Fraction(1))),
-                )
-            )  # fmt: skip
     return Finding(
         severity="fix",
         turns=f"From {duration(_SHORTEST_S)} on nothing is said; {duration(_SHORTEST_S - film)} are missing.",
@@ -92,8 +70,49 @@ def too_short_a_walk(program: Program) -> Finding | None:
         figures=f"{DISTANCE.show(program.carried.track.length_m if program.carried else 0, 0)} in "
         f"{duration(round(program.timing.event_s))}"
         + (f", {decimals(walk.factor, 1)} ×." if walk.filmed else f", {count(program.frame_count, 'station')}."),
-        offer=lambda: usable(*fixes),
+        offer=lambda: usable(_further(program), _slower(program)) if walk.filmed else (),
     )
+
+
+def _further(program: Program) -> Fix | None:
+    """A filmed walk that goes on until its film can be read."""
+    walk = program.shot.walk
+    assert walk is not None
+    ends, pace = walk.head_s + walk.tail_s, Fraction(str(walk.pace_m_s))
+    metres = (ends + (_SHORTEST_S - ends) * walk.factor) * pace
+    # A hundredth more, for points stand on whole tenths of a millimetre.
+    shot = _on_path(program.shot.with_walk(free="film_s"), float(metres) + 0.01)
+    if shot is None:
+        return None
+    return Fix(
+        id="further", label=f"Walk {DISTANCE.show(float(metres), 0)}",
+        price=f"{duration(round(metres / pace))} instead of {duration(round(program.timing.event_s))}", shot=shot,
+    )  # fmt: skip
+
+
+def _slower(program: Program) -> Fix | None:
+    """A filmed walk sped up less, until its film can be read."""
+    walk = program.shot.walk
+    assert walk is not None
+    ends = walk.head_s + walk.tail_s
+    if ends >= _SHORTEST_S:
+        return None
+    factor = Fraction(int((program.timing.event_s - ends) / (_SHORTEST_S - ends) * 10), 10)
+    if factor < 1:
+        return None
+    return Fix(
+        id="slower", label=f"{decimals(factor, 1)} × instead of {decimals(walk.factor, 1)} ×",
+        price="what passes is slower", shot=with_quantity(program.shot.with_walk(free="film_s"), "factor", factor),
+    )  # fmt: skip
+
+
+def _on_path(shot: Shot, length_m: float) -> Shot | None:
+    """The shot on so many metres of its path; None where it would go further than any table, or take too long."""
+    assert shot.walk is not None
+    try:
+        return with_points(shot, cut(shot.walk.points, length_m))
+    except (Refusal, ValidationError):
+        return None
 
 
 @finding("move", "walk.no-aim", source="a hyperlapse needs an aim: common practice")
@@ -190,10 +209,14 @@ def _beside(program: Program, places: Array, target: Thing) -> list[Fix]:
             moved = places + shift
             if not (hidden_from(moved, target, things)[0] | _under_foot(moved, target)).any():
                 points = [{"x_mm": one.x_mm + shift[0], "y_mm": one.y_mm + shift[1]} for one in walk.points]
+                try:
+                    shot = program.shot.with_walk(points=points)
+                except ValidationError:
+                    return []
                 return [
                     Fix(
                         id="walk-beside", label=f"Walk {DISTANCE.show(metres, 0)} further to the {word}",
-                        price="as long, beside where it was", shot=program.shot.with_walk(points=points),
+                        price="as long, beside where it was", shot=shot,
                     )
                 ]  # fmt: skip
     return []
@@ -265,15 +288,11 @@ def jumps_or_pumps(program: Program) -> Finding | None:
     if float(grows[at]) <= _PUMPS_PART:
         return None
     sooner = float(along[int(np.argmax(grows > _PUMPS_PART))]) - 0.5
-    stops = (
-        Fix(
-            id="stop-sooner", label=f"Stop at {DISTANCE.show(sooner, 0)} of the way",
-            price=f"{DISTANCE.show(carried.track.length_m - sooner, 0)} less", shot=with_points(shot, cut(
-                carried.walk.points, sooner)),
-        )
-        if sooner > carried.track.length_m / 2
-        else None
-    )  # fmt: skip
+    shorter = _on_path(shot, sooner) if sooner > carried.track.length_m / 2 else None
+    stops = Fix(
+        id="stop-sooner", label=f"Stop at {DISTANCE.show(sooner, 0)} of the way",
+        price=f"{DISTANCE.show(carried.track.length_m - sooner, 0)} less", shot=shorter,
+    ) if shorter else None  # fmt: skip
     return Finding(
         id="walk.pumps",
         severity="mind",
@@ -327,8 +346,12 @@ def no_room_for_hands(program: Program) -> Finding | None:
         return None
     return Finding(
         severity="fix",
-        turns=f"With {decimals(_WIDE_PX * zoom, 0)} px of width there is room; it has {body.pixels_wide:,}.",
-        sentence=f"Steadying takes {decimals(zoom, 2)} ×; a film of {_WIDE_PX:,} px leaves {decimals(room, 2)} ×.",
+        turns=f"With {decimals(_WIDE_PX * zoom, 0)} px of width there is room; it has {body.pixels_wide:,}."
+        if np.isfinite(zoom)
+        else "Steadier hands alone leave room.",
+        sentence=f"Steadying takes {decimals(zoom, 2)} ×; a film of {_WIDE_PX:,} px leaves {decimals(room, 2)} ×."
+        if np.isfinite(zoom)
+        else "Hands that are off by so much leave nothing of the picture.",
         figures=f"Hands are off by {decimals(walk.hand_deg, 1)}° and roll by {decimals(walk.roll_deg, 1)}°; a gimbal, "
         "or a mode of more pixels, leaves room.",
     )

@@ -195,9 +195,11 @@ _SUPPORT_SHOWS = {
 def _told(program: Program, carried: Carried) -> list[str]:
     walk, shot = carried.walk, program.shot
     zoom = hand_zoom(focal_px(shot), shot.body.pixels_wide, shot.body.pixels_high, walk.hand_deg, walk.roll_deg)
+    hands = f"Hands that are off by {decimals(walk.hand_deg, 1)}° and roll by {decimals(walk.roll_deg, 1)}°"
     told = [
-        f"Hands that are off by {decimals(walk.hand_deg, 1)}° and roll by {decimals(walk.roll_deg, 1)}° take "
-        f"{decimals(zoom, 2)} ×: frame that much wider, {_wider(shot, zoom)}."
+        f"{hands} take {decimals(zoom, 2)} ×: frame that much wider, {_wider(shot, zoom)}."
+        if np.isfinite(zoom)
+        else f"{hands} leave nothing of the picture."
     ]
     told.append(f"Carried {_SUPPORT_SHOWS[walk.support]}.")
     if walk.filmed:
