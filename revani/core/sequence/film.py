@@ -68,7 +68,7 @@ class Piece:
         return first, max(first, min(int(np.searchsorted(film, self.out_s - 1e-6)) - 1, last))
 
 
-class Join(NamedTuple):
+class Joint(NamedTuple):
     """Two neighbours in the film, each with its program."""
 
     before: Piece
@@ -95,10 +95,10 @@ class Film:
         return tuple((one, one.program) for one in self.pieces if one.program is not None)
 
     @property
-    def joins(self) -> tuple[Join, ...]:
+    def joins(self) -> tuple[Joint, ...]:
         """Neighbours in the film, both of which there is a plan of."""
         return tuple(
-            Join(a, a.program, b, b.program)
+            Joint(a, a.program, b, b.program)
             for a, b in pairwise(self.pieces)
             if a.program is not None and b.program is not None
         )

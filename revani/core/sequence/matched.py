@@ -6,11 +6,11 @@ from typing import NamedTuple
 import numpy as np
 
 from revani.core.documents import Shot, Thing
-from revani.core.documents.sequence import Join as JoinedBy
+from revani.core.documents.sequence import Join
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import ANGLE, DISTANCE
 from revani.core.quantities.units import decimals, duration, in_stops, plain_rate
-from revani.core.sequence.film import Join, Piece, across_deg, drift_across
+from revani.core.sequence.film import Joint, Piece, across_deg, drift_across
 from revani.core.sequence.way import same_place, way_between_m
 
 # What two frames that match agree in (common practice, no source).
@@ -87,7 +87,7 @@ def subject_box(program: Program, frame: int) -> Box | None:
     return Box(float(x.min()), float(y[0]), float(x.max()), float(y[1]))
 
 
-def differences(join: Join) -> tuple[str, ...]:
+def differences(join: Joint) -> tuple[str, ...]:
     """What keeps two neighbours from matching in the way in which they are joined; nothing for a plain cut."""
     before, a, after, b = join
     how = after.cut.joins
@@ -120,7 +120,7 @@ def turned_deg(one: Looks, other: Looks) -> float:
     return max(abs((other.heading_deg - one.heading_deg + 180) % 360 - 180), abs(other.tilt_deg - one.tilt_deg))
 
 
-def _by_position(how: JoinedBy, a: Program, b: Program, one: Looks, other: Looks) -> list[str]:
+def _by_position(how: Join, a: Program, b: Program, one: Looks, other: Looks) -> list[str]:
     off = []
     if not same_place(a.shot.place, b.shot.place):
         off.append(f"{a.shot.place.name} and {b.shot.place.name}")
@@ -147,7 +147,7 @@ def _by_action(a: Program, b: Program, last: int, first: int) -> list[str]:
     return off
 
 
-def match_of(join: Join, set_up_s: float, pace_m_s: float) -> Match | None:
+def match_of(join: Joint, set_up_s: float, pace_m_s: float) -> Match | None:
     """How a cut that should match is filmed; None for a plain one."""
     before, a, after, _ = join
     if after.cut.joins == "a plain cut":
@@ -174,7 +174,7 @@ def _note(before: Piece, a: Program) -> tuple[str, ...]:
     return tuple(note)
 
 
-def _from_one_place(join: Join, set_up_s: float, pace_m_s: float) -> list[Step]:
+def _from_one_place(join: Joint, set_up_s: float, pace_m_s: float) -> list[Step]:
     del pace_m_s
     before, a, after, b = join
     return [
@@ -188,7 +188,7 @@ def _from_one_place(join: Join, set_up_s: float, pace_m_s: float) -> list[Step]:
     ]
 
 
-def _in_two_places(join: Join, set_up_s: float, pace_m_s: float) -> list[Step]:
+def _in_two_places(join: Joint, set_up_s: float, pace_m_s: float) -> list[Step]:
     before, a, after, b = join
     way_s = way_between_m(a.shot.place, b.shot.place) / pace_m_s
     return [
