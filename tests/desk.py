@@ -20,3 +20,12 @@ def on_the_rig(client: httpx.Client) -> list[str]:
         for one in client.get("/api/runs", params={"most": 200}).json()
         if one["state"] in ("armed", "running") and one["rig"] == Settings().rig
     ]
+
+
+def refused(answer: httpx.Response, path: str) -> dict:  # type: ignore[type-arg]
+    """The problem of an answer that must refuse at `path`."""
+    assert answer.status_code == 422, answer.text
+    assert answer.headers["content-type"].startswith("application/problem+json")
+    problem = answer.json()
+    assert path in [fault["path"] for fault in problem["faults"]], problem
+    return problem

@@ -60,7 +60,8 @@ def assert_all_accounted_for(client: httpx.Client, done: dict, frames: int) -> N
     assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, frames + 1))
     missed = [row["reason"] for row in rows if row["outcome"] == "missed"]
     assert done["missed"] == len(missed) < frames / 2
-    assert [reason for reason in missed if not reason.startswith(LATE)] == []
+    otherwise = [reason for reason in missed if not reason.startswith(LATE)]
+    assert not otherwise, otherwise
 
 
 def shot_whole(client: httpx.Client, shot: Shot, frames: int, speed: float = 300) -> dict:  # type: ignore[type-arg]

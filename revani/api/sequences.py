@@ -3,7 +3,6 @@
 import asyncio
 import time
 from collections.abc import Mapping
-from datetime import datetime
 from typing import Annotated, Literal
 from urllib.parse import quote
 from uuid import UUID
@@ -13,7 +12,7 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db, Over, Pooled
 from revani.api.records import SavedDocument
-from revani.core.documents import Shot, ShotSequence, said
+from revani.core.documents import Shot, ShotSequence
 from revani.core.documents.sequence import MOST_CUTS
 from revani.core.edit.form import filled
 from revani.core.quantities.measures import chosen
@@ -22,7 +21,7 @@ from revani.core.shown.sequence import SequenceView, entries_of, sequence_view
 from revani.exports.calendar import Entry, calendar
 from revani.exports.sequence_csv import cuts_of_csv, sequence_csv
 from revani.exports.sequence_otio import cuts_of_otio, sequence_otio
-from revani.store import records, shots
+from revani.store import records, sequences, shots
 from revani.store.pool import Pool
 
 router = APIRouter(prefix="/api/sequences")
@@ -32,35 +31,16 @@ class SavedSequence(SavedDocument[ShotSequence]):
     """A sequence."""
 
 
-class ListedSequence(BaseModel):
-    """A sequence as a list shows it."""
-
-    id: UUID
-    version: int
-    archived: bool
-    name: str
-    use: str
-    cuts: int
-    saved_at: datetime
-
-
 @router.get("")
-async def list_sequences(db: Db) -> list[ListedSequence]:
+async def list_sequences(db: Db) -> list[sequences.ListedSequence]:
     """All sequences by name, those that are put away too."""
-    cursor = await db.execute(
-        """
-        SELECT id, version, archived, name, document ->> 'use' AS use, jsonb_array_length(document -> 'cuts') AS cuts,
-               saved_at
-        FROM sequence ORDER BY name
-        """
-    )
-    return [ListedSequence(**row) for row in await cursor.fetchall()]
+    return await sequences.rows(db)
 
 
 @router.post("", status_code=201)
 async def add_sequence(sequence: ShotSequence, db: Db) -> SavedSequence:
     """Save a new sequence."""
-    return _saved(await records.insert(db, "sequence", sequence.id, _kept(sequence)))
+    return _saved(await records.insert(db, "sequence", sequence.id, sequence.model_dump(mode="json")))
 
 
 @router.get("/{id}")
@@ -72,7 +52,7 @@ async def read_sequence(id: UUID, db: Db) -> SavedSequence:
 @router.put("/{id}")
 async def save_sequence(id: UUID, sequence: ShotSequence, over: Over, db: Db, archived: bool = False) -> SavedSequence:
     """Save a sequence over the version that was read; `archived` puts it away."""
-    return _saved(await records.save(db, "sequence", id, _kept(sequence), over, archived))
+    return _saved(await records.save(db, "sequence", id, sequence.model_dump(mode="json"), over, archived))
 
 
 @router.delete("/{id}", status_code=204)
@@ -86,10 +66,6 @@ def _saved(saved: records.Saved) -> SavedSequence:
         id=saved.id, version=saved.version, archived=saved.archived,
         document=ShotSequence.model_validate(saved.document),
     )  # fmt: skip
-
-
-def _kept(sequence: ShotSequence) -> dict[str, object]:
-    return {"use": sequence.use, "cuts": [], **said(sequence)}
 
 
 class SequenceAsk(BaseModel):

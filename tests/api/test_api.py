@@ -9,20 +9,11 @@ from revani.core.documents import Light, Move
 from revani.core.documents.timing import Timing
 from tests.conftest import make_kit, make_place, make_shot
 from tests.core.moving import axis, key, rig
-from tests.desk import new_shot
+from tests.desk import new_shot, refused
 
 
 def post(client: httpx.Client, path: str, document) -> httpx.Response:  # type: ignore[no-untyped-def]
     return client.post(path, json=document.model_dump(mode="json"))
-
-
-def refused(answer: httpx.Response, path: str) -> dict:  # type: ignore[type-arg]
-    """The problem of an answer that must refuse at `path`."""
-    assert answer.status_code == 422, answer.text
-    assert answer.headers["content-type"].startswith("application/problem+json")
-    problem = answer.json()
-    assert path in [fault["path"] for fault in problem["faults"]], problem
-    return problem
 
 
 def test_health_names_database_and_runner(client: httpx.Client) -> None:

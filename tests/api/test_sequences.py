@@ -7,8 +7,7 @@ import httpx
 import opentimelineio as otio
 import pytest
 
-from tests.api.test_api import refused
-from tests.desk import new_shot
+from tests.desk import new_shot, refused
 
 
 @pytest.fixture

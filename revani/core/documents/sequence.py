@@ -1,12 +1,12 @@
 """A film made of shots: which, from where to where, in which order, and what the whole is for."""
 
 from fractions import Fraction
-from typing import ClassVar, Literal, Self
+from typing import Literal, Self
 from uuid import UUID
 
 from pydantic import Field, model_validator
 
-from revani.core.documents.base import Document, KindWords, Name, Record
+from revani.core.documents.base import Document, Name, Record
 from revani.core.documents.take import Use
 from revani.core.quantities.measures import Seconds, Speed
 from revani.core.quantities.units import Rate
@@ -39,10 +39,6 @@ class Cut(Document):
 
 class ShotSequence(Record):
     """Ordered shots, what the film of them is for, and what a day of filming them takes."""
-
-    said_of: ClassVar[KindWords] = KindWords(
-        "Sequences", "Add a sequence", "No sequence yet: a film is made of several shots."
-    )
 
     format: Literal["revani.sequence/1"] = "revani.sequence/1"
     use: Use = Field("part of a longer film", title="The film is for")

@@ -24,6 +24,7 @@ from revani.core.walk.path import cut
 _SHORTEST_S = Fraction(15, 2)
 _SWINGS_PART, _STROBES_PART = 0.02, 0.04
 _PUMPS_PART = 0.015
+_AT_THE_TURN_M = 4.0
 _WANDERS_DEG = 60.0
 _CHANGES_STOPS = 1.0
 _WIDE_PX = 1_920
@@ -159,21 +160,6 @@ def aim_is_lost(program: Program) -> Finding | None:
     # The longest stretch is told of.
     edges = np.flatnonzero(np.diff(np.concatenate([[False], lost, [False]])))
     first, last = max(zip(edges[::2], edges[1::2] - 1, strict=True), key=lambda one: one[1] - one[0])
-    seen = [
-        one
-        for one in things
-        if one.name != target.name and not (hidden_from(places, one, things)[0] | _under_foot(places, one)).any()
-    ]
-    fixes = [
-        *_beside(program, places, target),
-        *(
-            Fix(
-                id=f"aim-at-{one.name}", label=f"Look at {one.name}", price="another thing is kept in its place",
-                shot=shot.with_walk(thing=one.name),
-            )
-            for one in seen
-        ),
-    ]  # fmt: skip
     where = f"behind {by}" if hidden[first : last + 1].any() else "under one's feet"
     film = float(lost.mean()) * float(program.film_length_s)
     return Finding(
@@ -182,10 +168,32 @@ def aim_is_lost(program: Program) -> Finding | None:
         sentence=f"{target.name} is lost {where} for {DISTANCE.show(float(along[last] - along[first]), 0)}.",
         figures=f"From {DISTANCE.show(float(along[first]), 0)} to {DISTANCE.show(float(along[last]), 0)} of the way; "
         f"in the film, {duration(round(film, 1))} in all.",
-        offer=lambda: usable(*fixes[:3]),
+        offer=lambda: usable(*_seen_again(program, places, target)[:3]),
         from_s=program.start_s + float(after[first]),
         to_s=program.start_s + float(after[last]),
     )
+
+
+def _seen_again(program: Program, places: Array, target: Thing) -> list[Fix]:
+    """The path beside where it is, and other things that are seen from all of it."""
+    shot = program.shot
+    things = shot.move.things if shot.move else ()
+    return [
+        *_beside(program, places, target),
+        *(
+            Fix(
+                id=f"aim-at-{one.name}", label=f"Look at {one.name}", price="another thing is kept in its place",
+                shot=shot.with_walk(thing=one.name),
+            )
+            for one in things
+            if one.name != target.name and _is_seen(places, one, things)
+        ),
+    ]  # fmt: skip
+
+
+def _is_seen(places: Array, thing: Thing, things: tuple[Thing, ...]) -> bool:
+    """Whether a thing is seen from all places (n, 2), mm, and not walked into."""
+    return not (hidden_from(places, thing, things)[0] | _under_foot(places, thing)).any()
 
 
 def _under_foot(places: Array, thing: Thing) -> NDArray[np.bool_]:
@@ -207,7 +215,7 @@ def _beside(program: Program, places: Array, target: Thing) -> list[Fix]:
         for side, word in ((1, "right"), (-1, "left")):
             shift = across * side * metres * 1000
             moved = places + shift
-            if not (hidden_from(moved, target, things)[0] | _under_foot(moved, target)).any():
+            if _is_seen(moved, target, things):
                 points = [{"x_mm": one.x_mm + shift[0], "y_mm": one.y_mm + shift[1]} for one in walk.points]
                 try:
                     shot = program.shot.with_walk(points=points)
@@ -245,62 +253,72 @@ def hidden_from(places: Array, target: Thing, things: tuple[Thing, ...]) -> tupl
     return lost, by
 
 
-@finding(
-    "move", "walk.swings", "walk.pumps",
-    source="over 4 % of the width a film frame strobes, over 1.5 % in scale pumps: common practice",
-)  # fmt: skip
-def jumps_or_pumps(program: Program) -> Finding | None:
-    """The picture swings with a turn of the path, or what is looked at grows in jumps."""
-    carried, shot = program.carried, program.shot
+@finding("move", "walk.swings", source="over 4 % of the width a film frame strobes: common practice")
+def picture_swings(program: Program) -> Finding | None:
+    """The picture swings with a turn of the path, or with a thing that one passes near by."""
+    carried = program.carried
     if carried is None or program.frame_count < 3:
         return None
     after, along = film_frames(program)
     if after.size < 3:
         return None
-    pose = carried.pose(after)
     parts = _swings(program)
     at = int(np.argmax(parts))
     worst = float(parts[at])
-    if worst > _SWINGS_PART:
-        turns = [(abs(where - float(along[at])), where, turn) for where, turn in carried.track.turns]
-        nearest = min(turns, default=None)
-        because = (
-            f"The path turns by {abs(nearest[2]):.0f}° at {DISTANCE.show(nearest[1], 0)}: walk the bend wider."
-            if nearest and nearest[0] < 4
-            else "What is looked at is near there: pass it further away."
-        )
-        slower = _calmer(program, worst) if carried.walk.filmed else None
-        return Finding(
-            severity="fix" if worst > _STROBES_PART else "mind",
-            turns=f"Up to {_SWINGS_PART:.0%} of the width a film frame nothing is said; over {_STROBES_PART:.0%} it "
-            "strobes.",
-            sentence=f"The picture swings by {worst:.1%} of its width a film frame.",
-            figures=f"{because}",
-            offer=lambda: usable(slower),
-            from_s=program.start_s + float(after[at]),
-            to_s=program.start_s + float(after[at + 1]),
-        )
-    if carried.walk.towards != "a thing" or carried.thing is None:
+    if worst <= _SWINGS_PART:
         return None
-    away = np.hypot(pose.right_mm - carried.thing.x_mm, pose.ahead_mm - carried.thing.y_mm)
+    turns = [(abs(where - float(along[at])), where, turn) for where, turn in carried.track.turns]
+    nearest = min(turns, default=None)
+    because = (
+        f"The path turns by {abs(nearest[2]):.0f}° at {DISTANCE.show(nearest[1], 0)}: walk the bend wider."
+        if nearest and nearest[0] < _AT_THE_TURN_M
+        else "What is looked at is near there: pass it further away."
+    )
+    return Finding(
+        severity="fix" if worst > _STROBES_PART else "mind",
+        turns=f"Up to {_SWINGS_PART:.0%} of the width a film frame nothing is said; over {_STROBES_PART:.0%} it "
+        "strobes.",
+        sentence=f"The picture swings by {worst:.1%} of its width a film frame.",
+        figures=because,
+        offer=lambda: usable(_calmer(program, worst) if carried.walk.filmed else None),
+        from_s=program.start_s + float(after[at]),
+        to_s=program.start_s + float(after[at + 1]),
+    )
+
+
+@finding("move", "walk.pumps", source="over 1.5 % in scale a film frame pumps: common practice")
+def aim_pumps(program: Program) -> Finding | None:
+    """What is looked at grows in jumps, because one comes near it."""
+    carried, shot = program.carried, program.shot
+    if carried is None or carried.walk.towards != "a thing" or carried.thing is None:
+        return None
+    after, along = film_frames(program)
+    if after.size < 3:
+        return None
+    places = carried.track.place_mm(along)
+    away = np.hypot(places[:, 0] - carried.thing.x_mm, places[:, 1] - carried.thing.y_mm)
     grows = np.abs(np.diff(np.log(np.maximum(away, 1.0))))
     at = int(np.argmax(grows))
     if float(grows[at]) <= _PUMPS_PART:
         return None
-    sooner = float(along[int(np.argmax(grows > _PUMPS_PART))]) - 0.5
-    shorter = _on_path(shot, sooner) if sooner > carried.track.length_m / 2 else None
-    stops = Fix(
-        id="stop-sooner", label=f"Stop at {DISTANCE.show(sooner, 0)} of the way",
-        price=f"{DISTANCE.show(carried.track.length_m - sooner, 0)} less", shot=shorter,
-    ) if shorter else None  # fmt: skip
+
+    def sooner() -> Fix | None:
+        metres = float(along[int(np.argmax(grows > _PUMPS_PART))]) - 0.5
+        shorter = _on_path(shot, metres) if metres > carried.track.length_m / 2 else None
+        if shorter is None:
+            return None
+        return Fix(
+            id="stop-sooner", label=f"Stop at {DISTANCE.show(metres, 0)} of the way",
+            price=f"{DISTANCE.show(carried.track.length_m - metres, 0)} less", shot=shorter,
+        )  # fmt: skip
+
     return Finding(
-        id="walk.pumps",
         severity="mind",
         turns=f"Up to {_PUMPS_PART:.1%} a film frame nothing is said; this is {float(grows[at]):.1%}.",
         sentence=f"{carried.thing.name} grows by {float(grows[at]):.1%} a film frame: it pumps.",
         figures=f"At {DISTANCE.show(float(along[at]), 0)} it is {DISTANCE.show(float(away[at]) / 1000, 1)} away; stop "
         "further from it, or walk slower there.",
-        offer=lambda: usable(stops),
+        offer=lambda: usable(sooner()),
         from_s=program.start_s + float(after[at]),
         to_s=program.start_s + float(after[at + 1]),
     )

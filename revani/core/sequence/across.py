@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache, wraps
+from typing import get_args
 
 from revani.core.documents import Cut, Shot, ShotSequence
 from revani.core.documents.sequence import Shape, View
@@ -17,7 +18,7 @@ from revani.core.sequence.film import Film, Piece, drift_across, shape_of, view_
 from revani.core.sequence.matched import SAME_DEG, SAME_WIDTH, differences, looks, turned_deg
 from revani.core.sequence.way import same_place
 
-_SHAPES: tuple[Shape, ...] = ("16:9", "9:16", "4:3", "3:2", "1:1", "21:9")
+_SHAPES: tuple[Shape, ...] = get_args(Shape)
 _LEAST_KEPT = 0.75
 _SHORTEST_S, _LONGEST_S = 3.0, 15.0
 _ALIKE_DEG, _ALIKE_WIDTH = 30.0, 1.5
@@ -424,7 +425,7 @@ def cannot_match(film: Film) -> Iterator[Remark]:
             )  # fmt: skip
 
 
-_VIEWS: tuple[View, ...] = ("wide", "middle", "close")
+_VIEWS: tuple[View, ...] = get_args(View)
 
 
 @across("across.missing", source="wide, middle and close: common practice, no source")

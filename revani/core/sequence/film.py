@@ -9,11 +9,10 @@ from uuid import UUID
 
 import numpy as np
 
-from revani.core.documents import Cut, Shot, ShotSequence
+from revani.core.documents import Cut, Shot, ShotSequence, Thing
 from revani.core.documents.sequence import View
 from revani.core.edit.fitting import compile_fitted
-from revani.core.move.axes import middle_mm
-from revani.core.optics.lens import focal_px
+from revani.core.optics.projection import view_deg
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
@@ -143,20 +142,38 @@ def shape_of(text: str) -> float:
     return int(wide) / int(high)
 
 
-def across_deg(shot: Shot) -> float:
-    """How wide the picture sees, degrees, through a straight lens of its focal length."""
-    return float(np.degrees(2 * np.arctan(shot.body.pixels_wide / 2 / focal_px(shot))))
+def across_deg(shot: Shot, focal_mm: float | None = None) -> float:
+    """How wide the picture sees through the mode's projection, degrees; at most all round."""
+    seen = view_deg(shot.recording.projection, shot.body.sensor_width_mm, focal_mm or shot.focal_length_mm)
+    return 360.0 if seen is None else seen
 
 
-def height_part(program: Program, frame: int) -> float | None:
-    """How much of the picture's height its first subject fills at a frame; None where nothing stands there."""
-    shot = program.shot
-    subject = next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
-    if subject is None:
+class Box(NamedTuple):
+    """Where something stands in the picture: parts from its left and top."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+
+def subject_of(shot: Shot) -> Thing | None:
+    """The first subject on the table of a shot."""
+    return next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
+
+
+def subject_box(program: Program, frame: int) -> Box | None:
+    """Where the first subject stands in the picture of a frame; None where there is none before the camera."""
+    thing = subject_of(program.shot)
+    if thing is None:
         return None
-    pose = program.pose(program.t_s[frame])
-    away = float(np.linalg.norm(middle_mm(subject) - pose.camera_mm))
-    return subject.height_mm * focal_px(shot) / max(away, 1.0) / shot.body.pixels_high
+    half, foot = thing.width_mm / 2, thing.base_mm
+    corners = [[thing.x_mm - half, thing.y_mm, foot + thing.height_mm], [thing.x_mm + half, thing.y_mm, foot]]
+    pose = program.pose(np.full(2, float(program.t_s[frame])))
+    x, y, depth = pose.sees(program.shot, corners)
+    if (depth <= 1).any():
+        return None
+    return Box(float(x.min()), float(y[0]), float(x.max()), float(y[1]))
 
 
 def view_of(piece: Piece) -> View:
@@ -164,8 +181,9 @@ def view_of(piece: Piece) -> View:
     if piece.cut.view is not None:
         return piece.cut.view
     assert piece.program is not None
-    part = height_part(piece.program, piece.frames[0])
-    if part is not None:
+    box = subject_box(piece.program, piece.frames[0])
+    if box is not None:
+        part = box.bottom - box.top
         return "close" if part >= _CLOSE_PART else "middle" if part >= _MIDDLE_PART else "wide"
     angle = across_deg(piece.program.shot)
     return "wide" if angle >= _WIDE_DEG else "middle" if angle >= _CLOSE_DEG else "close"

@@ -3,14 +3,11 @@
 from dataclasses import dataclass
 from typing import NamedTuple
 
-import numpy as np
-
-from revani.core.documents import Shot, Thing
 from revani.core.documents.sequence import Join
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import ANGLE, DISTANCE
 from revani.core.quantities.units import decimals, duration, in_stops, plain_rate
-from revani.core.sequence.film import Joint, Piece, across_deg, drift_across
+from revani.core.sequence.film import Joint, Piece, across_deg, drift_across, subject_box, subject_of
 from revani.core.sequence.way import same_place, way_between_m
 
 # What two frames that match agree in (common practice, no source).
@@ -26,15 +23,6 @@ class Looks(NamedTuple):
     tilt_deg: float
     roll_deg: float
     wide_deg: float
-
-
-class Box(NamedTuple):
-    """Where something stands in the picture: parts from its left and top."""
-
-    left: float
-    top: float
-    right: float
-    bottom: float
 
 
 @dataclass(frozen=True)
@@ -59,32 +47,9 @@ def looks(piece: Piece, frame: int) -> Looks:
     """How the camera of a piece looks at a frame of its shot."""
     program = piece.program
     assert program is not None
-    shot = program.shot
     pose = program.pose(program.t_s[frame])
-    moved = program.motion is not None or program.carried is not None
-    wide = (
-        np.degrees(2 * np.arctan(shot.body.sensor_width_mm / 2 / float(pose.focal_mm))) if moved else across_deg(shot)
-    )
-    return Looks(float(pose.heading_deg), float(pose.tilt_deg), float(pose.roll_deg), float(wide))
-
-
-def subject_of(shot: Shot) -> Thing | None:
-    """The first subject on the table of a shot."""
-    return next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
-
-
-def subject_box(program: Program, frame: int) -> Box | None:
-    """Where the first subject stands in the picture of a frame; None where there is none before the camera."""
-    thing = subject_of(program.shot)
-    if thing is None:
-        return None
-    half, foot = thing.width_mm / 2, thing.base_mm
-    corners = [[thing.x_mm - half, thing.y_mm, foot + thing.height_mm], [thing.x_mm + half, thing.y_mm, foot]]
-    pose = program.pose(np.full(2, float(program.t_s[frame])))
-    x, y, depth = pose.sees(program.shot, corners)
-    if (depth <= 1).any():
-        return None
-    return Box(float(x.min()), float(y[0]), float(x.max()), float(y[1]))
+    wide_deg = across_deg(program.shot, float(pose.focal_mm))
+    return Looks(float(pose.heading_deg), float(pose.tilt_deg), float(pose.roll_deg), wide_deg)
 
 
 def differences(join: Joint) -> tuple[str, ...]:

@@ -2,19 +2,20 @@
 
 from datetime import datetime
 from itertools import pairwise
+from typing import get_args
 from uuid import UUID
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Place, ShotSequence
-from revani.core.documents.sequence import View
-from revani.core.findings.finding import Severity
+from revani.core.documents.sequence import Join, Shape, View
+from revani.core.documents.take import Use
 from revani.core.picture.render import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE, SPEED
 from revani.core.quantities.units import duration, plain_rate
-from revani.core.sequence.across import judge_across
+from revani.core.sequence.across import Remark, judge_across
 from revani.core.sequence.day import Clash, Step, clashes, day_list
 from revani.core.sequence.film import Film, Piece, view_of
 from revani.core.sequence.matched import match_of, seconds_told
@@ -23,6 +24,7 @@ from revani.core.sequence.way import way_between_m
 _SHADES = 12
 # A gap between two shots, however long, is drawn as this part of all that is filmed.
 _GAP_PART = 0.02
+_CHOICES = {"use": get_args(Use), "shape": get_args(Shape), "joins": get_args(Join), "view": get_args(View)}
 _DOING = {"set up": "Set up", "film": "Film", "fetch": "Pack up"}
 
 
@@ -73,29 +75,6 @@ class WallDay(SequencePart):
     label: str
 
 
-class ShownChange(SequencePart):
-    """What can be done about a remark, with its price and the sequence that it makes."""
-
-    id: str
-    label: str
-    price: str
-    sequence: ShotSequence
-
-
-class ShownRemark(SequencePart):
-    """A judgement over the sequence."""
-
-    id: str
-    severity: Severity
-    sentence: str
-    figures: str
-    turns: str
-    rule: str
-    source: str
-    cut: int | None
-    changes: list[ShownChange]
-
-
 class DayStep(SequencePart):
     """A line of the list of the day."""
 
@@ -135,9 +114,10 @@ class Twice(SequencePart):
 
 
 class SequenceView(SequencePart):
-    """All that is shown of a sequence."""
+    """All that is shown of a sequence; `choices` are those of its words and its cuts', by the values' names."""
 
     sequence: ShotSequence
+    choices: dict[str, tuple[str, ...]]
     length: str
     wanted: str
     set_up: str
@@ -145,7 +125,7 @@ class SequenceView(SequencePart):
     cuts: list[ShownCut]
     skeins: list[Skein]
     days: list[WallDay]
-    remarks: list[ShownRemark]
+    remarks: list[Remark]
     matches: list[MatchedCut]
     day_list: list[DayStep]
     twice: list[Twice]
@@ -159,6 +139,7 @@ def sequence_view(film: Film) -> SequenceView:
     skeins, days = _skeins(film)
     return SequenceView(
         sequence=sequence,
+        choices=_CHOICES,
         length=duration(round(film.length_s, 3)),
         wanted=duration(sequence.wanted_s) if sequence.wanted_s else "",
         set_up=duration(sequence.set_up_s),
@@ -166,16 +147,7 @@ def sequence_view(film: Film) -> SequenceView:
         cuts=[_cut(one) for one in film.pieces],
         skeins=skeins,
         days=days,
-        remarks=[
-            ShownRemark(
-                id=one.id, severity=one.severity, sentence=one.sentence, figures=one.figures, turns=one.turns,
-                rule=one.rule, source=one.source, cut=one.cut,
-                changes=[
-                    ShownChange(id=c.id, label=c.label, price=c.price, sequence=c.sequence) for c in one.changes
-                ],
-            )
-            for one in judge_across(film)
-        ],
+        remarks=list(judge_across(film)),
         matches=[
             MatchedCut(
                 at=one.at, note=list(one.note), differs=list(one.differs),

@@ -10,6 +10,7 @@ from revani.core.findings.walk import hidden_from
 from revani.core.move.axes import middle_mm
 from revani.core.move.carried import Carried
 from revani.core.optics.lens import focal_px
+from revani.core.optics.projection import view_deg
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import spans
 from revani.core.quantities.measures import ANGLE, DISTANCE
@@ -19,6 +20,8 @@ from revani.core.shown.sentence import Word, leg_words
 
 _MOST_STANDS, _MOST_RAYS = 60, 7
 _AROUND = 1.15
+# Wider than this, a wedge from above is none any more.
+_WIDEST_DRAWN_DEG = 85.0
 
 
 class WalkPart(BaseModel):
@@ -138,7 +141,8 @@ def _stand(program: Program, carried: Carried, i: int, ray: bool) -> WalkStand:
 def _view(program: Program, i: int, reach_mm: float) -> list[list[float]]:
     """The corners of what the camera sees from above: where it is, and the ends of its left and right edge."""
     pose, shot = program.pose(program.t_s[i]), program.shot
-    half = np.degrees(np.arctan(shot.body.pixels_wide / 2 / focal_px(shot)))
+    seen = view_deg(shot.recording.projection, shot.body.sensor_width_mm, float(pose.focal_mm))
+    half = min((seen or 360.0) / 2, _WIDEST_DRAWN_DEG)
     ahead = float(pose.heading_deg) - shot.framing.heading_deg
     x, y = float(pose.right_mm), float(pose.ahead_mm)
     ends = np.radians([ahead - half, ahead + half])

@@ -5,7 +5,7 @@ import type { Sequence } from "./useSequence";
 
 /** What is to be said of shots that are cut together, worst first, and what can be done about it. */
 export function Across(props: {
-  remarks: Schemas["ShownRemark"][];
+  remarks: Schemas["Remark"][];
   cuts: number;
   onTake: (sequence: Sequence) => void;
   onChoose: (at: number) => void;
@@ -36,7 +36,7 @@ export function Across(props: {
             <chakra.h3 fontWeight="700" lineHeight="1.3">
               {one.sentence}
             </chakra.h3>
-            {one.cut !== null && (
+            {one.cut != null && (
               <chakra.button
                 type="button"
                 className="figure"

@@ -6,9 +6,6 @@ import type { Sequence } from "./useSequence";
 
 type Cut = Schemas["ShownCut"];
 
-const JOINS = ["a plain cut", "same position", "same action", "continued push"] as const;
-const VIEWS = ["wide", "middle", "close"] as const;
-
 /** The sequence with one of its cuts moved to another place, or taken out. */
 const moved = (sequence: Sequence, from: number, to: number | null): Sequence => {
   const cuts = [...(sequence.cuts ?? [])];
@@ -23,6 +20,7 @@ const small = { minH: { base: "11", md: "8" }, px: "2", flexShrink: 0 } as const
 export function Cuts(props: {
   cuts: Cut[];
   matches: Schemas["MatchedCut"][];
+  choices: Schemas["SequenceView"]["choices"];
   worst: Map<number, Severity>;
   faults: Fault[];
   chosen: number | null;
@@ -30,7 +28,7 @@ export function Cuts(props: {
   onType: (typed: Record<string, string>) => void;
   onTake: (change: (now: Sequence) => Sequence) => void;
 }) {
-  const { cuts, matches, worst, faults, chosen, onChoose, onType, onTake } = props;
+  const { cuts, matches, choices, worst, faults, chosen, onChoose, onType, onTake } = props;
   const shift = (at: number, by: number) => {
     if (at + by < 0 || at + by >= cuts.length) return;
     onTake((now) => moved(now, at, at + by));
@@ -71,7 +69,7 @@ export function Cuts(props: {
                   value={cut.joins}
                   onChange={(event) => onType({ [`cuts.${cut.at}.joins`]: event.target.value })}
                 >
-                  {JOINS.map((one) => (
+                  {choices.joins?.map((one) => (
                     <option key={one}>{one}</option>
                   ))}
                 </chakra.select>
@@ -139,7 +137,7 @@ export function Cuts(props: {
                 <option value="">
                   {cut.view && !cut.view_said ? `${cut.view}, as framed` : "as framed"}
                 </option>
-                {VIEWS.map((one) => (
+                {choices.view?.map((one) => (
                   <option key={one}>{one}</option>
                 ))}
               </chakra.select>

@@ -13,8 +13,6 @@ import { DayList } from "./DayList";
 import { Skeins } from "./Skeins";
 import { type SequenceActs, useSequence } from "./useSequence";
 
-const USES = ["for oneself", "part of a longer film", "a feed", "an upright reel", "a talk"];
-const SHAPES = ["16:9", "9:16", "4:3", "3:2", "1:1", "21:9"];
 const WORST: Severity[] = ["stop", "fix", "mind", "good"];
 
 /** One film made of shots: its cuts, what they gather, what is to be said across them, the day of filming it. */
@@ -40,7 +38,7 @@ export default function Sequence() {
   if (!view) return <Waiting>{missing ?? fault?.message}</Waiting>;
   const worst = new Map<number, Severity>();
   for (const one of view.remarks)
-    if (one.cut !== null && WORST.indexOf(one.severity) < WORST.indexOf(worst.get(one.cut) ?? "good"))
+    if (one.cut != null && WORST.indexOf(one.severity) < WORST.indexOf(worst.get(one.cut) ?? "good"))
       worst.set(one.cut, one.severity);
   const show = (at: number) => {
     setChosen(at);
@@ -70,6 +68,7 @@ export default function Sequence() {
           <Cuts
             cuts={view.cuts}
             matches={view.matches}
+            choices={view.choices}
             worst={worst}
             faults={fault?.faults ?? []}
             chosen={chosen}
@@ -92,14 +91,14 @@ function Sentence({ acts }: { acts: SequenceActs }) {
   const { view, type } = acts;
   if (!view) return null;
   const { sequence } = view;
-  const choice = (label: string, path: string, value: string, options: string[]) => (
+  const choice = (label: string, path: string, value: string) => (
     <chakra.select
       {...word}
       aria-label={label}
       value={value}
       onChange={(event) => type({ [path]: event.target.value })}
     >
-      {options.map((one) => (
+      {view.choices[path]?.map((one) => (
         <option key={one}>{one}</option>
       ))}
     </chakra.select>
@@ -121,8 +120,8 @@ function Sentence({ acts }: { acts: SequenceActs }) {
         hint="a name"
         onTake={(text) => text.trim() && type({ name: text })}
       />
-      is {choice("The film is for", "use", sequence.use ?? "", USES)}, in
-      {choice("Shape", "shape", sequence.shape ?? "", SHAPES)} at
+      is {choice("The film is for", "use", sequence.use ?? "")}, in
+      {choice("Shape", "shape", sequence.shape ?? "")} at
       {typed("Rate", "fps", String(sequence.fps ?? ""), "30")} fps: {view.cuts.length}{" "}
       {view.cuts.length === 1 ? "cut" : "cuts"},{" "}
       <chakra.span className="figure" color="accentText" fontWeight="700" data-testid="length">

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from revani.core.documents import Shot
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import exact
+from revani.core.quantities.units import decimals, exact
 from revani.core.timing.law import Solution
 
 T = TypeVar("T")
@@ -68,6 +68,16 @@ def read_share(text: str, allowed: str) -> float:
     if not 0 <= share <= 1:
         raise Refusal("", "Between 0 % and 100 % can be had.", text)
     return share
+
+
+def share_field(label: str, now: Callable[[Shot], float], put: Callable[[Shot, float], Shot]) -> Field:
+    """A part of the picture's width or height, in percent: `now` tells the present one, `put` another."""
+    return Field(
+        label,
+        lambda shot, _: f"{decimals(now(shot) * 100, 1)} %",
+        lambda shot, text: put(shot, round(read_share(text, "Type a part of the picture such as 33 %."), 4)),
+        lambda shot, _, n: put(shot, min(1.0, max(0.0, round(now(shot) + n * 0.05, 4)))),
+    )
 
 
 def words_field(

@@ -22,7 +22,7 @@ from revani.core.documents import (
 )
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
-from revani.core.edit.fields.field import Field, read_share, words_field
+from revani.core.edit.fields.field import Field, share_field, words_field
 from revani.core.edit.walking import begun, ended
 from revani.core.move.key import rekeyed
 from revani.core.move.overload import least_factor
@@ -30,7 +30,6 @@ from revani.core.move.words import key_part, read_key_part, show_key_part
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.measures import ROOM, chosen
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import decimals
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.start import later_start
@@ -166,17 +165,9 @@ def _part_field(name: Literal["across", "down"]) -> Field:
     """Where in the picture the locked target is kept, as a part of its width or height."""
 
     def put(shot: Shot, part: float) -> Shot:
-        return shot.with_move(aim=_locked(shot).model_dump() | {name: round(part, 4)})
+        return shot.with_move(aim=_locked(shot).model_dump() | {name: part})
 
-    def now(shot: Shot) -> float:
-        return float(getattr(_locked(shot), name))
-
-    return Field(
-        AimLock.model_fields[name].title or name,
-        lambda shot, _: f"{decimals(now(shot) * 100, 1)} %",
-        lambda shot, text: put(shot, read_share(text, "Type a part of the picture such as 33 %.")),
-        lambda shot, _, n: put(shot, min(1.0, max(0.0, now(shot) + n * 0.05))),
-    )
+    return share_field(AimLock.model_fields[name].title or name, lambda shot: float(getattr(_locked(shot), name)), put)
 
 
 _AIM_FIELDS = {

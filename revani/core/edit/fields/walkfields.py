@@ -3,11 +3,12 @@
 import re
 from collections.abc import Callable
 from fractions import Fraction
+from typing import get_args
 
 from revani.core.documents import Shot, Walk
-from revani.core.documents.walk import WalkQuantity
-from revani.core.edit.fields.derived import chosen_field, label_of
-from revani.core.edit.fields.field import Field, by, read_count, read_share, words_field
+from revani.core.documents.walk import WalkQuantity, Way
+from revani.core.edit.fields.derived import label_of
+from revani.core.edit.fields.field import Field, by, read_count, share_field, words_field
 from revani.core.edit.walking import (
     begun,
     length_m,
@@ -74,15 +75,10 @@ def _seconds(name: str) -> Field:
 
 
 def _share(name: str) -> Field:
-    def now(shot: Shot) -> float:
-        return float(getattr(_walk(shot), name))
-
-    return Field(
-        label_of(f"walk.{name}"),
-        lambda shot, _: f"{decimals(now(shot) * 100, 1)} %",
-        lambda shot, text: shot.with_walk(**{name: read_share(text, "Type a part of the picture such as 62 %.")}),
-        lambda shot, _, n: shot.with_walk(**{name: min(1.0, max(0.0, round(now(shot) + n * 0.05, 4)))}),
-    )
+    return share_field(
+        label_of(f"walk.{name}"), lambda shot: float(getattr(_walk(shot), name)),
+        lambda shot, part: shot.with_walk(**{name: part}),
+    )  # fmt: skip
 
 
 def _aims(shot: Shot) -> tuple[str, ...]:
@@ -135,8 +131,7 @@ def _walk_time(shot: Shot, text: str) -> Shot:
 
 WALK_FIELDS: dict[str, Field] = {
     "walk.way": words_field(
-        label_of("walk.way"), {"filmed and sped up": "filmed and sped up", "stills by stations": "stills by stations"},
-        lambda shot: _walk(shot).way, _put_way,
+        label_of("walk.way"), {way: way for way in get_args(Way)}, lambda shot: _walk(shot).way, _put_way,
     ),
     "walk.length_m": _quantity(
         "length_m", "Length of the walk", lambda walk, _: DISTANCE.show(float(length_m(walk)), 1), _metres,
@@ -178,9 +173,6 @@ WALK_FIELDS: dict[str, Field] = {
     "walk.aim": Field(label_of("walk.towards"), _show_aim, _read_aim, _next_aim, lambda shot, _: _aims(shot)),
     "walk.across": _share("across"),
     "walk.down": _share("down"),
-    "walk.support": chosen_field("walk.support", {one: one for one in (
-        "held", "on a stick", "on the chest", "in the backpack", "on a vehicle",
-    )}),
 }  # fmt: skip
 
 

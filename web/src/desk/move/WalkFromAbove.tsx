@@ -165,7 +165,7 @@ export const WalkFromAbove = memo(function WalkFromAbove(props: {
             fill={colour("accent")}
             stroke={colour("card")}
           />
-          <Compass
+          <NorthAndSun
             x={width - 44}
             y={HEIGHT - 52}
             north={table.north_deg + (turned ? 90 : 0)}
@@ -220,7 +220,7 @@ function Post(props: {
 }
 
 /** Where north and the sun are. */
-function Compass(props: { x: number; y: number; north: number; sun: number | null; told: string }) {
+function NorthAndSun(props: { x: number; y: number; north: number; sun: number | null; told: string }) {
   const { x, y, north, sun, told } = props;
   const to = (degrees: number, r: number) => {
     const turned = (degrees * Math.PI) / 180;
