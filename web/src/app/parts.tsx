@@ -154,21 +154,3 @@ export function Said({ children }: { children: ReactNode }) {
 export const Leads = chakra(Link, {
   base: { color: "ink", fontWeight: "700", _hover: { color: "accentText" } },
 });
-
-/** How a judgement is known: its rule in a sentence, what would change the verdict, and where the rule is from. */
-export function Known({ one }: { one: { id: string; rule: string; turns: string; source: string } }) {
-  return (
-    <chakra.details mt="1" fontSize="13px" color="inkSoft" data-testid="known">
-      <chakra.summary cursor="pointer" minH="6">
-        How this is known
-      </chakra.summary>
-      <chakra.p whiteSpace="pre-line">{one.rule}</chakra.p>
-      {one.turns && <chakra.p mt="1">{one.turns}</chakra.p>}
-      <chakra.p mt="1">
-        <Leads to={`/handbook?rule=${one.id}`} fontWeight="400" color="inkSoft" textDecoration="underline">
-          {one.source}
-        </Leads>
-      </chakra.p>
-    </chakra.details>
-  );
-}

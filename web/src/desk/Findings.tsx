@@ -1,11 +1,10 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { memo, type RefObject, useCallback, useEffect, useRef } from "react";
 import type { Plan } from "../api/client";
-import { Action, Known, Offer, StateMark } from "../app/parts";
+import { Judged } from "../app/Judged";
+import { Action, Offer, StateMark } from "../app/parts";
 
 type FindingOf = Plan["findings"][number];
-
-const EDGE = { stop: "fail", fix: "fail", mind: "accent", good: "hold" } as const;
 
 type OnFix = (finding: string, label: string) => void;
 
@@ -74,28 +73,7 @@ export const Findings = memo(function Findings(props: {
 /** One finding; answers keep the identity of those that say the same as before. */
 const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFix: OnFix }) {
   return (
-    <chakra.article
-      data-finding={one.id}
-      bg="card"
-      borderRadius="4px"
-      borderLeft="5px solid"
-      borderLeftColor={EDGE[one.severity]}
-      p="3"
-      pl="4"
-      mb="2"
-    >
-      <Flex gap="2" align="baseline">
-        <StateMark severity={one.severity} />
-        <chakra.h3 fontWeight="700" lineHeight="1.3">
-          {one.sentence}
-        </chakra.h3>
-      </Flex>
-      {one.figures && (
-        <chakra.p mt="1" fontSize="14px" color="inkSoft">
-          {one.figures}
-        </chakra.p>
-      )}
-      <Known one={one} />
+    <Judged one={one} data-finding={one.id}>
       {one.fixes.map((fix) => (
         <Offer
           key={fix.id}
@@ -109,6 +87,6 @@ const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFi
           onClick={() => onFix(one.id, fix.id)}
         />
       ))}
-    </chakra.article>
+    </Judged>
   );
 });

@@ -2,6 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { nearest, type Span, wallScale, within } from "../draw/scale";
+import { useWidth } from "../draw/useWidth";
 import { CardLayer, EnergyLayer } from "./FeedLayers";
 import { type LayerEdits, LightLayer } from "./LightLayer";
 import { MoveLayer, type Rates } from "./MoveLayer";
@@ -259,15 +260,4 @@ function useRoom(box: React.RefObject<HTMLDivElement | null>): number {
     return () => window.removeEventListener("resize", measure);
   }, [box]);
   return room;
-}
-
-function useWidth(box: React.RefObject<HTMLDivElement | null>): number {
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    if (!box.current) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
-    observer.observe(box.current);
-    return () => observer.disconnect();
-  }, [box]);
-  return width;
 }

@@ -1,8 +1,10 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
+import { Delete } from "../app/Delete";
 import { Choice, control } from "../app/Field";
 import { Action, Leads, Said } from "../app/parts";
+import { Versions } from "../app/Versions";
 import type { Document, Form, Saved } from "./forms";
 import { isDrafted } from "./RecordEditor";
 import type { RecordActs } from "./useRecords";
@@ -107,7 +109,6 @@ export function RecordList(props: {
 /** What else can be done with a record: where it is used, a copy, what it was before, its end. */
 function Beside({ row, acts }: { row: Saved; acts: RecordActs }) {
   const [before, setBefore] = useState(false);
-  const [sure, setSure] = useState(false);
   const name = String(row.document.name);
   const small = { minH: { base: "11", md: "8" }, px: "3", fontSize: "14px" } as const;
   return (
@@ -122,14 +123,7 @@ function Beside({ row, acts }: { row: Saved; acts: RecordActs }) {
         <Action {...small} aria-expanded={before} onClick={() => setBefore(!before)}>
           What it was before
         </Action>
-        <Action
-          {...small}
-          aria-label={`${sure ? "Yes, delete" : "Delete"} ${name}`}
-          onBlur={() => setSure(false)}
-          onClick={() => (sure ? acts.remove(row) : setSure(true))}
-        >
-          {sure ? "Yes, delete it" : "Delete"}
-        </Action>
+        <Delete name={name} onDelete={() => acts.remove(row)} />
       </Flex>
       {acts.fault?.id === row.id && <Said>{acts.fault.said}</Said>}
       {before && <Before row={row} acts={acts} />}
@@ -146,30 +140,14 @@ function Before({ row, acts }: { row: Saved; acts: RecordActs }) {
   const [fault, setFault] = useState("");
   return (
     <Box mt="2" data-testid="versions">
-      {history.data?.length === 0 && <Box color="inkSoft">It has not been changed since it was saved.</Box>}
-      {history.data?.map((one) => (
-        <Flex key={one.version} gap="3" py="1.5" borderTop="1px solid" borderColor="line" align="baseline">
-          <chakra.span className="figure" fontSize="14px" color="inkSoft" whiteSpace="nowrap">
-            {one.saved_at.slice(0, 16).replace("T", " ")}
-          </chakra.span>
-          <chakra.span fontSize="14px">
-            {one.changed.length ? `Then: ${one.changed.join("; ")}.` : "Then nothing that is told."}
-          </chakra.span>
-          <Action
-            ml="auto"
-            minH={{ base: "11", md: "8" }}
-            flexShrink={0}
-            aria-label={`Bring back version ${one.version}`}
-            onClick={() =>
-              acts
-                .save(one.document as Document, row.version, row.archived)
-                .catch((error: Error) => setFault(error.message))
-            }
-          >
-            Bring it back
-          </Action>
-        </Flex>
-      ))}
+      <Versions
+        rows={history.data}
+        onTake={(one) =>
+          acts
+            .save(one.document as Document, row.version, row.archived)
+            .catch((error: Error) => setFault(error.message))
+        }
+      />
       {(fault || history.error) && <Said>{fault || history.error?.message}</Said>}
     </Box>
   );

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, Refused, type Schemas, type Shot, told } from "../api/client";
+import { Delete } from "../app/Delete";
 import { control } from "../app/Field";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
@@ -327,7 +328,6 @@ const Listed = memo(function Listed(props: {
 }) {
   const { row, worst, onCopy, onChange, onDelete } = props;
   const [naming, setNaming] = useState<string | null>(null);
-  const [sure, setSure] = useState(false);
   const take = () => {
     if (naming?.trim() && naming !== row.name) onChange({ row, name: naming.trim() });
     setNaming(null);
@@ -411,17 +411,7 @@ const Listed = memo(function Listed(props: {
         >
           {row.archived ? "Use it again" : "Put it away"}
         </Action>
-        {row.runs === 0 && (
-          <Action
-            minH={{ base: "11", md: "8" }}
-            px="3"
-            aria-label={`${sure ? "Yes, delete" : "Delete"} ${row.name}`}
-            onBlur={() => setSure(false)}
-            onClick={() => (sure ? onDelete(row.id) : setSure(true))}
-          >
-            {sure ? "Yes, delete it" : "Delete"}
-          </Action>
-        )}
+        {row.runs === 0 && <Delete name={row.name} onDelete={() => onDelete(row.id)} />}
       </Flex>
     </Flex>
   );

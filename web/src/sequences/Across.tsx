@@ -1,6 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import type { Schemas } from "../api/client";
-import { Known, Offer, StateMark } from "../app/parts";
+import { Judged } from "../app/Judged";
+import { Offer, StateMark } from "../app/parts";
 import type { Sequence } from "./useSequence";
 
 /** What is to be said of shots that are cut together, worst first, and what can be done about it. */
@@ -23,20 +24,12 @@ export function Across(props: {
         </Flex>
       )}
       {remarks.map((one) => (
-        <chakra.article
+        <Judged
           key={`${one.id} ${one.cut}`}
+          one={{ ...one, id: one.id ?? "" }}
           data-remark={one.id}
-          bg="card"
-          borderRadius="4px"
-          p="3"
-          mb="2"
-        >
-          <Flex gap="2" align="baseline">
-            <StateMark severity={one.severity} />
-            <chakra.h3 fontWeight="700" lineHeight="1.3">
-              {one.sentence}
-            </chakra.h3>
-            {one.cut != null && (
+          beside={
+            one.cut != null && (
               <chakra.button
                 type="button"
                 className="figure"
@@ -49,14 +42,9 @@ export function Across(props: {
               >
                 {one.cut + 1}
               </chakra.button>
-            )}
-          </Flex>
-          {one.figures && (
-            <chakra.p mt="1" fontSize="14px" color="inkSoft">
-              {one.figures}
-            </chakra.p>
-          )}
-          <Known one={one} />
+            )
+          }
+        >
           {one.changes.map((change) => (
             <Offer
               key={change.id}
@@ -69,7 +57,7 @@ export function Across(props: {
               onClick={() => onTake(change.sequence)}
             />
           ))}
-        </chakra.article>
+        </Judged>
       ))}
     </Box>
   );

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Schemas, told } from "../api/client";
+import { Delete } from "../app/Delete";
 import { control } from "../app/Field";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
@@ -93,7 +94,6 @@ export default function Sequences() {
 }
 
 function Listed({ row, onAway, onDelete }: { row: Row; onAway: () => void; onDelete: () => void }) {
-  const [sure, setSure] = useState(false);
   const small = { minH: { base: "11", md: "8" }, px: "3" } as const;
   return (
     <Flex
@@ -115,14 +115,7 @@ function Listed({ row, onAway, onDelete }: { row: Row; onAway: () => void; onDel
         <Action {...small} onClick={onAway}>
           {row.archived ? "Use it again" : "Put it away"}
         </Action>
-        <Action
-          {...small}
-          aria-label={`${sure ? "Yes, delete" : "Delete"} ${row.name}`}
-          onBlur={() => setSure(false)}
-          onClick={() => (sure ? onDelete() : setSure(true))}
-        >
-          {sure ? "Yes, delete it" : "Delete"}
-        </Action>
+        <Delete name={row.name} onDelete={onDelete} />
       </Flex>
     </Flex>
   );

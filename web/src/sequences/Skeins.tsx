@@ -1,6 +1,7 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef } from "react";
 import type { Schemas } from "../api/client";
 import { colour, Label } from "../draw/layer";
+import { useWidth } from "../draw/useWidth";
 
 const TOP = 40;
 const EDGE = 12;
@@ -16,13 +17,7 @@ export function Skeins(props: {
 }) {
   const { skeins, days, chosen, onChoose } = props;
   const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    if (!box.current) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
-    observer.observe(box.current);
-    return () => observer.disconnect();
-  }, []);
+  const width = useWidth(box);
   const film = TOP + EDGE + HIGH;
   const height = film + 40;
   const x = (part: number) => 6 + part * (width - 12);

@@ -1,9 +1,10 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Leads } from "../app/parts";
 import { colour, Label, trace } from "../draw/layer";
 import { wallScale } from "../draw/scale";
+import { useWidth } from "../draw/useWidth";
 
 const LEFT = 130;
 const TOP = 26;
@@ -23,13 +24,7 @@ function StateShape({ severity, x, y }: { severity: keyof typeof SHAPE; x: numbe
 /** The next day as a strip of light, with the planned shots laid on it. */
 export function Strip({ now }: { now: Schemas["Tonight"] }) {
   const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    if (!box.current) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
-    observer.observe(box.current);
-    return () => observer.disconnect();
-  }, []);
+  const width = useWidth(box);
   const left = width < 600 ? 0 : LEFT;
   const x = wallScale({ from: now.from_s, to: now.to_s }, left, Math.max(width, left + 10));
   const altitude = (value: number) => TOP + SKY - 8 - (Math.max(value, -12) / 90) * (SKY - 8);

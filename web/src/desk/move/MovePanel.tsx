@@ -1,7 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { memo, useCallback, useEffect, useRef, useState } from "react";
-import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../../api/client";
+import { memo, useCallback, useEffect, useRef } from "react";
+import { api, type DeskEdit, type Plan, type Schemas, type Shot, told } from "../../api/client";
 import { moveEdit } from "../../api/moveEdit";
 import { Action, Offer, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
@@ -9,6 +8,7 @@ import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
+import { Files } from "./Files";
 import { MoveTable } from "./MoveTable";
 import { Things } from "./Things";
 
@@ -112,7 +112,15 @@ const Shown = memo(function Shown({ desk, panel, tableAt, edits, onKey, onPull, 
               </Action>
             ))}
           </Flex>
-          <Files shotNow={shotNow} onTake={desk.takeShot} />
+          <Files
+            about="move"
+            label="Keys from CSV …"
+            accept=".csv,text/csv"
+            testId="keys-file"
+            onRead={(shot, csv) => told(api.POST("/api/programs/keys", { body: { shot, csv } }))}
+            shotNow={shotNow}
+            onTake={desk.takeShot}
+          />
         </Panel>
       )}
       {panel.turns.length > 0 && (
@@ -235,71 +243,6 @@ function CellPair({ clock, children }: { clock?: string; children: React.ReactNo
           {clock}
         </Cell>
       )}
-    </>
-  );
-}
-
-/** Takes keys from a CSV file, and writes the move out. */
-function Files({ shotNow, onTake }: { shotNow: () => Shot; onTake: (shot: Shot) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [said, setSaid] = useState("");
-  const read = async (file: File) => {
-    try {
-      onTake(
-        await told(api.POST("/api/programs/keys", { body: { shot: shotNow(), csv: await file.text() } })),
-      );
-      setSaid("");
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-      setSaid(error.path ? `${error.path}: ${error.message}` : error.message);
-    }
-  };
-  const formats = useQuery({
-    queryKey: ["formats"],
-    queryFn: () => told(api.GET("/api/programs/formats")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  const write = async ({ name, ending }: Schemas["FormatRow"]) => {
-    const answer = await api.POST("/api/programs/formats/{name}", {
-      params: { path: { name } },
-      body: shotNow(),
-      parseAs: "text",
-    });
-    if (answer.error || !answer.response.ok) {
-      setSaid("There is no move to write out yet.");
-      return;
-    }
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([String(answer.data)]));
-    link.download = `${shotNow().name}.${ending}`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
-  return (
-    <>
-      <Flex gap="2" mt="2" wrap="wrap">
-        <Action onClick={() => input.current?.click()}>Keys from CSV …</Action>
-        {formats.data
-          ?.filter(({ about }) => about === "move")
-          .map((format) => (
-            <Action key={format.name} onClick={() => void write(format)}>
-              {format.label}
-            </Action>
-          ))}
-        <input
-          ref={input}
-          type="file"
-          accept=".csv,text/csv"
-          hidden
-          data-testid="keys-file"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (file) void read(file);
-            event.target.value = "";
-          }}
-        />
-      </Flex>
-      {said && <Said>{said}</Said>}
     </>
   );
 }

@@ -1,7 +1,8 @@
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { colour, Label } from "../../draw/layer";
 import { useDrag } from "../../draw/useDrag";
+import { useWidth } from "../../draw/useWidth";
 
 type Table = Schemas["WalkTable"];
 
@@ -23,13 +24,7 @@ export const WalkFromAbove = memo(function WalkFromAbove(props: {
 }) {
   const { table, onPut, onAdd } = props;
   const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    if (!box.current) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
-    observer.observe(box.current);
-    return () => observer.disconnect();
-  }, []);
+  const width = useWidth(box);
   const [lowX = 0, lowY = 0] = table.low;
   const [highX = 1, highY = 1] = table.high;
   // A path that goes ahead rather than aside is drawn from left to right: what is to the right lies below.

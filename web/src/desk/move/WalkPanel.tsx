@@ -1,13 +1,13 @@
-import { Box, chakra, Flex } from "@chakra-ui/react";
+import { Box, chakra } from "@chakra-ui/react";
 import { memo, useRef, useState } from "react";
-import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../../api/client";
-import { download } from "../../app/download";
+import { api, type DeskEdit, type Plan, type Schemas, told } from "../../api/client";
 import { Action, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
+import { Files } from "./Files";
 import { Things } from "./Things";
 import { WalkFromAbove } from "./WalkFromAbove";
 
@@ -59,7 +59,15 @@ export function WalkPanel(props: { desk: DeskState; plan: Plan; number: number; 
           desk={desk}
           onRemove={(index) => edits.commit(walkEdit("take out", { index }))}
         />
-        <Files shotNow={() => shot.current} onTake={desk.takeShot} />
+        <Files
+          about="walk"
+          label="Path from GPX …"
+          accept=".gpx,application/gpx+xml,text/xml"
+          testId="path-file"
+          onRead={(walked, gpx) => told(api.POST("/api/programs/path", { body: { shot: walked, gpx } }))}
+          shotNow={() => shot.current}
+          onTake={desk.takeShot}
+        />
       </Panel>
       <Panel title="On the way" overflowX="auto">
         <Stations rows={table.stations} here={table.number} />
@@ -151,52 +159,3 @@ const Stations = memo(function Stations({ rows, here }: { rows: Schemas["Station
     </>
   );
 });
-
-/** Takes a path from GPX, and writes path and stations out. */
-function Files({ shotNow, onTake }: { shotNow: () => Shot; onTake: (shot: Shot) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [said, setSaid] = useState("");
-  const read = async (file: File) => {
-    try {
-      onTake(
-        await told(api.POST("/api/programs/path", { body: { shot: shotNow(), gpx: await file.text() } })),
-      );
-      setSaid("");
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-      setSaid(error.message);
-    }
-  };
-  const write = async (name: string, ending: string, type: string) => {
-    const text = await told(
-      api.POST("/api/programs/formats/{name}", {
-        params: { path: { name } },
-        body: shotNow(),
-        parseAs: "text",
-      }),
-    );
-    download(String(text), `${shotNow().name}.${ending}`, type);
-  };
-  return (
-    <>
-      <Flex gap="2" mt="3" wrap="wrap">
-        <Action onClick={() => input.current?.click()}>Path from GPX …</Action>
-        <Action onClick={() => void write("walk-gpx", "gpx", "application/gpx+xml")}>Path as GPX</Action>
-        <Action onClick={() => void write("walk-csv", "csv", "text/csv")}>Stations as CSV</Action>
-        <input
-          ref={input}
-          type="file"
-          accept=".gpx,application/gpx+xml,text/xml"
-          hidden
-          data-testid="path-file"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (file) void read(file);
-            event.target.value = "";
-          }}
-        />
-      </Flex>
-      {said && <Said>{said}</Said>}
-    </>
-  );
-}
