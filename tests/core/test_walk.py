@@ -212,6 +212,7 @@ def test_stations_are_stills_with_a_pause_and_a_way() -> None:
     assert hurried and told(hurried.fixes[0].shot, "walk.no-time") is None
     rows = walk_table(program, 1).stations
     assert rows[0].along == "0 m" and rows[-1].number == 120
+    assert rows[0].pause.endswith(" s") and walk_table(compile_shot(walking()), 1).stations[0].pause == ""
     table = list(csv.DictReader(io.StringIO(stations_csv(program))))
     assert len(table) == 120 and float(table[1]["along_m"]) == pytest.approx(1.2, abs=1e-3)
     film = edited(shot, walk__way="filmed and sped up")

@@ -22,6 +22,12 @@ def retimed(shot: Shot, **quantities: Fraction | int | None) -> Shot:
     return _walk_cut(shot, _move_fitted(timed))
 
 
+def with_film_shutter(shot: Shot, fps: Fraction) -> Shot:
+    """The shot with a shutter that fits into a picture of a film: as it is, else half of one."""
+    longest = 1 / fps
+    return shot if shot.light.shutter_s <= longest else shot.with_light(shutter_s=longest / 2)
+
+
 def _walk_cut(before: Shot, shot: Shot) -> Shot:
     """A filmed walk of another length of time, at the pace that it had: its path ends sooner, or goes on."""
     if shot.walk is None or not shot.walk.filmed:

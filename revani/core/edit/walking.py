@@ -9,6 +9,7 @@ from revani.core.documents import Document, Move, PathPoint, Shot, Walk
 from revani.core.documents.allowed import allowed_of
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.documents.walk import MOST_POINTS, WalkQuantity
+from revani.core.edit.retime import with_film_shutter
 from revani.core.light.firing import modes_for, schools_for
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import decimals
@@ -66,8 +67,7 @@ def begun(shot: Shot, way: str = "filmed and sped up") -> Shot:
     if now.kit.body.modes and offered and now.recording.name not in offered:
         now = now.model_copy(update={"mode": offered[0]})
     if walk.filmed:
-        shutter = min(now.light.shutter_s, 1 / (2 * fps)) if now.light.shutter_s > 1 / fps else now.light.shutter_s
-        now = now.with_light(shutter_s=shutter)
+        now = with_film_shutter(now, fps)
         event_s = Fraction(_FIRST_M) / Fraction(str(walk.pace_m_s))
         timing = {"fps": fps, "interval_s": 1 / fps, "event_s": event_s}
         return now.model_copy(update={"timing": Timing.model_validate(timing)})

@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Shot
+from revani.core.edit.walking import pause_s
 from revani.core.findings.walk import hidden_from
 from revani.core.move.axes import middle_mm
 from revani.core.move.carried import Carried
@@ -67,6 +68,7 @@ class StationRow(WalkPart):
     dial: str
     height: str
     away: str
+    pause: str
     light: str
 
 
@@ -183,6 +185,7 @@ def station(program: Program, i: int) -> StationRow:
     return StationRow(
         number=i + 1, clock=f"{program.local(float(program.at_s[i])):%H:%M:%S}", along=DISTANCE.show(along, 1),
         bearing=bearing, dial=ANGLE.show(float(pose.heading_deg) % 360, 0), height=height, away=away,
+        pause="" if carried.walk.filmed else duration(round(pause_s(shot), 2)),
         light=f"EV {decimals(float(program.scene_ev[i]), 1)}",
     )  # fmt: skip
 

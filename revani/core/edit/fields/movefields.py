@@ -23,6 +23,7 @@ from revani.core.documents import (
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
 from revani.core.edit.fields.field import Field, share_field, words_field
+from revani.core.edit.retime import with_film_shutter
 from revani.core.edit.walking import begun, ended
 from revani.core.move.key import rekeyed
 from revani.core.move.overload import least_factor
@@ -96,9 +97,7 @@ def _other_speed(shot: Shot, kind: str) -> Shot:
     if kind == "live":
         factor, event_s = _film_of(shot, timing)
         fixed: dict[str, object] = {"fps": timing.fps, "interval_s": 1 / timing.fps, "event_s": event_s}
-        longest = 1 / timing.fps
-        shutter = now.light.shutter_s if now.light.shutter_s <= longest else longest / 2
-        now = now.with_light(shutter_s=shutter).model_copy(update={"pace": None})
+        now = with_film_shutter(now, timing.fps).model_copy(update={"pace": None})
     else:
         interval = max(shot.body.minimum_interval_s, _LEAST_INTERVAL_S)
         fixed = {"fps": timing.fps, "interval_s": interval, "frame_count": timing.frame_count}

@@ -95,7 +95,7 @@ export const WalkFromAbove = memo(function WalkFromAbove(props: {
               <path d={path(one.points)} fill="none" stroke={colour("fail")} strokeWidth={5} />
               <Label
                 x={at(one.points.at(-1) ?? [])[0]}
-                y={at(one.points.at(-1) ?? [])[1] + 24}
+                y={at(one.points.at(-1) ?? [])[1] + 40}
                 textAnchor="middle"
                 size={12.5}
                 tone="fail"

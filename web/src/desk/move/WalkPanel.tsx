@@ -116,19 +116,31 @@ function Legs(props: { legs: Schemas["Word"][][]; desk: DeskState; onRemove: (po
   );
 }
 
-const COLUMNS = ["", "clock", "along", "towards it", "dial", "away", "high", "light"] as const;
+const COLUMNS: [keyof Schemas["StationRow"], string][] = [
+  ["number", ""],
+  ["clock", "clock"],
+  ["along", "along"],
+  ["bearing", "towards it"],
+  ["dial", "dial"],
+  ["away", "away"],
+  ["height", "high"],
+  ["pause", "pause"],
+  ["light", "light"],
+];
 
 const Stations = memo(function Stations({ rows, here }: { rows: Schemas["StationRow"][]; here: number }) {
   const [all, setAll] = useState(false);
   const every = all ? 1 : Math.max(1, Math.ceil(rows.length / 12));
+  // What nothing is said of has no column: a pause of a walk that is filmed, a height without an aim.
+  const columns = COLUMNS.filter(([name]) => rows.some((row) => row[name] !== ""));
   const shown = rows.filter((_, i) => i % every === 0 || i === rows.length - 1);
   return (
     <>
       <chakra.table fontSize="14px" width="100%" data-testid="stations">
         <thead>
           <tr>
-            {COLUMNS.map((name) => (
-              <Head key={name}>{name}</Head>
+            {columns.map(([name, said]) => (
+              <Head key={name}>{said}</Head>
             ))}
           </tr>
         </thead>
@@ -140,13 +152,11 @@ const Stations = memo(function Stations({ rows, here }: { rows: Schemas["Station
               borderColor="line"
               fontWeight={row.number === here ? "700" : undefined}
             >
-              {[row.number, row.clock, row.along, row.bearing, row.dial, row.away, row.height, row.light].map(
-                (text, i) => (
-                  <Cell key={COLUMNS[i]} className="figure">
-                    {text}
-                  </Cell>
-                ),
-              )}
+              {columns.map(([name]) => (
+                <Cell key={name} className="figure">
+                  {row[name]}
+                </Cell>
+              ))}
             </chakra.tr>
           ))}
         </tbody>
