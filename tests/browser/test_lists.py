@@ -117,6 +117,9 @@ def test_gear_is_copied_brought_back_and_deleted_where_no_shot_uses_it(page: Pag
     page.wait(lambda _: [one["note"] for one in gear()] == ["first"])
     press(page, "Copy Spare eye")
     page.wait(lambda _: sorted(one["name"] for one in gear()) == ["Spare eye", "Spare eye, again"])
+    # What nobody said of the one is not said of its copy either.
+    saved = [one for one in client.get("/api/gear").json() if "Spare eye" in one["document"]["name"]]
+    assert saved[0]["assumed"] == saved[1]["assumed"] != []
     press(page, "Delete Spare eye")
     press(page, "Yes, delete Spare eye")
     page.wait(lambda _: [one["name"] for one in gear()] == ["Spare eye, again"])

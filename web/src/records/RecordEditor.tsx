@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { Refused } from "../api/client";
 import { Choice, control, Field, Fields } from "../app/Field";
 import { Action, Said, StateMark } from "../app/parts";
-import { type Document, type Form, readForm, type Saved } from "./forms";
+import { asked, type Document, type Form, readForm, type Saved } from "./forms";
 import { TableEditor } from "./TableEditor";
 
 /** What is being edited and not saved yet: the document that was opened, and what was typed since, by path. */
@@ -19,10 +19,6 @@ const drafts = new Map<string, Draft>();
 
 /** Whether something was typed into a record, or a new one, that is not saved yet. */
 export const isDrafted = (key: string) => drafts.has(key);
-
-/** A document without what is only assumed of it. */
-const asked = (saved: Saved): Document =>
-  Object.fromEntries(Object.entries(saved.document).filter(([path]) => !saved.assumed?.includes(path)));
 
 interface EditorProps {
   record: Saved | null;

@@ -29,3 +29,7 @@ export const useForms = () =>
 /** The document that a form stands for: the server reads what was typed. Refused where it cannot be used. */
 export const readForm = (kind: string, document: Document, typed: Record<string, string>) =>
   told(api.POST("/api/forms/{kind}", { params: { path: { kind } }, body: { document, typed } }));
+
+/** A document without what is only assumed of it. */
+export const asked = (saved: Saved): Document =>
+  Object.fromEntries(Object.entries(saved.document).filter(([path]) => !saved.assumed?.includes(path)));

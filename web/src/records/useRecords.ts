@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
-import type { Document, Saved } from "./forms";
+import { asked, type Document, type Saved } from "./forms";
 
 type Version = Schemas["RecordVersion"];
 
@@ -58,7 +58,7 @@ export function useRecords(kind: "gear" | "places") {
   const copy = useMutation({
     mutationFn: (row: Saved) =>
       routes.add({
-        ...row.document,
+        ...asked(row),
         id: crypto.randomUUID(),
         name: `${row.document.name}, again`.slice(0, 80),
       }),
