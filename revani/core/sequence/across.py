@@ -389,7 +389,8 @@ def _fitted(film: Film, wanted_s: float) -> tuple[Change, ...]:
     cuts = list(film.sequence.cuts)
     if length > wanted_s:
         part = wanted_s / length
-        for piece, _ in film.planned:
+        # What cannot be planned is counted with what its cut says, so it gives its part too.
+        for piece in film.pieces:
             out = _exactly(piece.in_s + piece.length_s * part)
             if out > cuts[piece.at].in_s:
                 cuts[piece.at] = cuts[piece.at].model_copy(update={"out_s": out})
