@@ -1,20 +1,27 @@
 """The films of runs: assembled on the queue, played and kept."""
 
+from contextlib import suppress
+from math import hypot
 from uuid import UUID
 
 from fastapi import APIRouter
-from fastapi.responses import FileResponse
-from pydantic import BaseModel
+from fastapi.responses import FileResponse, PlainTextResponse
+from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
-from revani.core.documents import Shot
+from revani.core.documents import FilmOutput, Shot
+from revani.core.documents.run import Run
+from revani.core.edit.fitting import compile_fitted
+from revani.core.edit.outputs import check_output
+from revani.core.program.afterwards import rate_of
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import count, duration, gigabytes, plain_rate
+from revani.core.quantities.units import count, decimals, duration, gigabytes, plain_rate
 from revani.core.timing.pace import solved
 from revani.exports.film_name import film_name
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path
-from revani.store import films, records, runs
+from revani.settings import settings
+from revani.store import films, records, runs, shots
 from revani.store.films import Film
 
 router = APIRouter(prefix="/api")
@@ -31,21 +38,90 @@ class FilmView(BaseModel):
     total: int
     left: str
     summary: str
+    name: str
+    picture: bool
+    aligned: str
+
+
+class FilmAsk(BaseModel):
+    """What is to be made: an output of the shot, counted from 0, or the frames as they are; and of which pictures.
+
+    `own` names a folder of one's own; without one, what came home from the camera is used.
+    """
+
+    output: int | None = Field(None, ge=0)
+    own: str = Field("", max_length=200)
 
 
 @router.post("/runs/{id}/films", status_code=201)
-async def make_film(id: UUID, db: Db) -> FilmView:
-    """Have the run's frames assembled; the work is done on the queue."""
+async def make_film(id: UUID, db: Db, ask: FilmAsk | None = None) -> FilmView:
+    """Have a film made of the run's frames, as one of the outputs of its shot; the work is done on the queue."""
+    ask = ask or FilmAsk()
     run = await runs.read(db, id)
-    if not run.taken:
+    shot = Shot.model_validate(run.shot)
+    if ask.own and ask.own not in _own_folders():
+        raise Refusal("own", "A folder of your own: " + (", ".join(_own_folders()) or "there is none yet."), ask.own)
+    if not run.taken and not ask.own:
         raise Refusal("id", "No frame of this run has been taken, so there is no film in it.")
-    if Shot.model_validate(run.shot).live:
+    if shot.live and ask.output is None:
         raise Refusal("id", "This run is a film already; there is nothing to assemble.")
-    fps = plain_rate(solved(Shot.model_validate(run.shot)).fps)
-    film_id = await films.order(db, id, run.taken, fps)
+    output = None
+    if ask.output is not None:
+        # As the shot has it now: what is made afterwards is thought of afterwards.
+        output = await _output(db, run, ask.output)
+    program = compile_fitted(shot)
+    fps = plain_rate(solved(shot).fps if output is None else rate_of(program, output))
+    film_id = await films.order(db, id, run.taken or run.frame_count, fps, output, ask.own)
     await db.commit()
     await assemble_job.defer_async(film_id=str(film_id))
     return _film_view(await films.read(db, film_id))
+
+
+async def _output(db: Db, run: Run, i: int) -> FilmOutput:
+    outputs = await _outputs(db, run)
+    if i >= len(outputs):
+        told = f"From 0 to {len(outputs) - 1}." if outputs else "The shot has no outputs."
+        raise Refusal("output", told, i)
+    shot = Shot.model_validate(run.shot).with_outputs(outputs)
+    check_output(compile_fitted(shot), i)
+    return outputs[i]
+
+
+async def _outputs(db: Db, run: Run) -> tuple[FilmOutput, ...]:
+    """What is made of the shot of a run: as it stands now, or, where the shot is gone, as it was armed."""
+    with suppress(records.NotThere):
+        return Shot.model_validate((await shots.read(db, run.shot_id)).document).outputs
+    return Shot.model_validate(run.shot).outputs
+
+
+class ToMake(BaseModel):
+    """What can be made of a run: its outputs by name, in their order, and the folders of one's own."""
+
+    outputs: list[str]
+    own: list[str]
+
+
+@router.get("/runs/{id}/to-make")
+async def to_make(id: UUID, db: Db) -> ToMake:
+    """What can be made of a run."""
+    run = await runs.read(db, id)
+    return ToMake(outputs=[one.name for one in await _outputs(db, run)], own=_own_folders())
+
+
+def _own_folders() -> list[str]:
+    folder = settings().own_dir
+    return sorted(path.name for path in folder.iterdir() if path.is_dir()) if folder.is_dir() else []
+
+
+@router.get("/films/{id}/aligned", response_class=PlainTextResponse)
+async def aligned_stills(id: UUID, db: Db) -> PlainTextResponse:
+    """How each still of a film was off its neighbour, and what was left after it was brought back, as CSV."""
+    film = await films.read(db, id)
+    if not film.aligned:
+        raise records.NotThere("No stills of this film were aligned.")
+    head = "number,right_px,down_px,roll_deg,scale,left_px\n"
+    rows = [f"{n},{a:.3f},{b:.3f},{c:.4f},{d:.5f},{e:.3f}\n" for n, a, b, c, d, e, _ in film.aligned]
+    return PlainTextResponse(head + "".join(rows), media_type="text/csv")
 
 
 @router.get("/runs/{id}/films")
@@ -64,12 +140,13 @@ async def cancel_film(id: UUID, db: Db) -> FilmView:
 async def film_file(id: UUID, db: Db, download: bool = False) -> FileResponse:
     """The film itself, under the name of its shot and its date; to be kept where `download` is said."""
     film = await films.read(db, id)
-    path = film_path(film.run_id, id)
+    path = film_path(film)
     if film.state != "finished" or not path.exists():
         raise records.NotThere("This film is not made yet.")
     kind = "attachment" if download else "inline"
-    name = film_name(Shot.model_validate((await runs.read(db, film.run_id)).shot))
-    return FileResponse(path, media_type="video/mp4", filename=name, content_disposition_type=kind)
+    name = film_name(Shot.model_validate((await runs.read(db, film.run_id)).shot), _name(film), path.suffix)
+    media = "video/mp4" if path.suffix == ".mp4" else "image/png"
+    return FileResponse(path, media_type=media, filename=name, content_disposition_type=kind)
 
 
 def _film_view(film: Film) -> FilmView:
@@ -78,10 +155,33 @@ def _film_view(film: Film) -> FilmView:
         left = duration(max(1, round(film.elapsed_s / film.done * (film.total - film.done))))
     summary = ""
     if film.state == "finished" and film.frame_count and film.size_bytes:
-        summary = f"{film.frame_count:,} frames at {film.fps} fps, {gigabytes(film.size_bytes)}"
+        made = f"{film.frame_count:,} frames at {film.fps} fps" if not _is_picture(film) else "a picture"
+        summary = f"{made}, {gigabytes(film.size_bytes)}"
         if film.closed_over:
             summary += f"; closed over {count(film.closed_over, 'frame')} without a picture"
     return FilmView(
         id=film.id, state=film.state, reason=film.reason, step=film.step, done=film.done, total=film.total,
-        left=left, summary=summary,
+        left=left, summary=summary, name=_name(film), picture=_is_picture(film), aligned=_aligned_told(film),
     )  # fmt: skip
+
+
+def _name(film: Film) -> str:
+    """The name of the output that it is; nothing where the frames are shown as they are."""
+    return str(film.output["name"]) if film.output else ""
+
+
+def _is_picture(film: Film) -> bool:
+    return film.output is not None and not FilmOutput.model_validate(film.output).is_film
+
+
+def _aligned_told(film: Film) -> str:
+    """How far the stills were off and are now, in words; nothing where none were aligned."""
+    if not film.aligned:
+        return ""
+    off = max(hypot(row[1], row[2]) for row in film.aligned)
+    left = sorted(row[5] for row in film.aligned)[len(film.aligned) // 2]
+    roll = max(abs(row[3]) for row in film.aligned)
+    return (
+        f"{count(len(film.aligned), 'still')} aligned: off by up to {decimals(off, 1)} px and {decimals(roll, 2)}° "
+        f"from one to the next, {decimals(left, 2)} px are left."
+    )

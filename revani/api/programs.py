@@ -15,7 +15,9 @@ from revani.core.edit.moves_to_begin_with import Preset, presets
 from revani.core.edit.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.findings import AnyEdit, Finding, Neighbour, apply_any, judge
 from revani.core.findings.finding import Severity
+from revani.core.findings.made import made_of
 from revani.core.light.scene import check_reading
+from revani.core.picture.planned import picture_of
 from revani.core.program.compiled import Misfit, Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import Outcome, rehearse
@@ -27,12 +29,14 @@ from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, nigh
 from revani.core.shown.loom import Lanes, Readout, lanes, readout
 from revani.core.shown.loom_move import key_moments, turning_points
 from revani.core.shown.move_table import Table, move_table
+from revani.core.shown.outputs import OutputPanel, film_frame_at, output_panel
 from revani.core.shown.sentence import Word, aside, key_words, sentence, speed_up_text, thing_words
 from revani.core.shown.walk_table import WalkTable, walk_table
 from revani.core.timing.law import Solution
 from revani.exports.move_csv import keys_from_csv
 from revani.exports.walk_gpx import walked_along
 from revani.exports.written import FORMATS, About
+from revani.jobs.resample import as_jpeg, framed
 
 router = APIRouter(prefix="/api/programs", dependencies=[Costly])
 
@@ -326,6 +330,40 @@ def walk_panel(ask: FrameAsk) -> WalkPanel:
         table=walk_table(program, _number(program, ask)),
         things=[thing_words(ask.shot, index) for index in range(len(things))],
     )
+
+
+@router.post("/afterwards")
+def afterwards(ask: FrameAsk) -> OutputPanel:
+    """What is made of the shot afterwards, at a frame: its outputs, their frames in the finder, their keys."""
+    program = compile_fitted(ask.shot)
+    return output_panel(program, _number(program, ask))
+
+
+class PictureAsk(FrameAsk):
+    """A frame of a shot, and the output whose frame is cut out of it; without one the whole picture is shown."""
+
+    output: int | None = Field(None, ge=0)
+    width: int = Field(480, ge=160, le=960)
+
+
+@router.post("/picture", response_class=Response)
+def picture(ask: PictureAsk) -> Response:
+    """The picture that a frame would be, or the frame of an output cut out of it, as JPEG."""
+    program = compile_fitted(ask.shot)
+    i = _number(program, ask) - 1
+    if ask.output is None:
+        return Response(as_jpeg(picture_of(program, i, ask.width)), media_type="image/jpeg")
+    made = next((one for one in made_of(program) if one.i == ask.output), None)
+    if made is None:
+        raise Refusal("output", "One of the outputs of the shot that can be made.", ask.output)
+    # Wide enough for what is cut out of it, within reason.
+    aspect = made.output.shape
+    width, height = (ask.width, round(ask.width / aspect)) if aspect > 1 else (round(ask.width * aspect), ask.width)
+    source = picture_of(program, i, min(program.shot.body.pixels_wide, _SOURCE_PX))
+    return Response(as_jpeg(framed(source, made.way, film_frame_at(made, i), width, height)), media_type="image/jpeg")
+
+
+_SOURCE_PX = 1_440
 
 
 class PathAsk(BaseModel):

@@ -3,7 +3,11 @@
 from revani.core.documents import Shot
 
 
-def film_name(shot: Shot) -> str:
-    """The shot's name, without what file systems take amiss, and its date: `Chimney and tide, 2026-11-24.mp4`."""
-    plain = "".join(one if one.isalnum() or one in " ,.-_()" else " " for one in shot.name)
-    return f"{' '.join(plain.split()) or 'Film'}, {shot.date.isoformat()}.mp4"
+def film_name(shot: Shot, output: str = "", ending: str = ".mp4") -> str:
+    """Shot, output and date without what file systems take amiss: `Tide, upright, 2026-11-24.mp4`."""
+    named = ", ".join(_plain(one) for one in (shot.name, output) if _plain(one))
+    return f"{named or 'Film'}, {shot.date.isoformat()}{ending}"
+
+
+def _plain(text: str) -> str:
+    return " ".join("".join(one if one.isalnum() or one in " ,.-_()" else " " for one in text).split())

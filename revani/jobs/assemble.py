@@ -1,31 +1,41 @@
-"""From a run's frames to a film: fetched from the camera, verified, encoded at the exact rate."""
+"""From a run's frames to films: fetched from the camera, verified, aligned, made in parts and joined."""
 
 import asyncio
 import hashlib
 import os
 import shutil
 import time
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
+from contextlib import closing, suppress
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 from uuid import UUID
 
-import av
+import cv2
 import numpy as np
 import psycopg
 import structlog
-from PIL import Image
 from procrastinate import RetryStrategy
+from procrastinate.exceptions import AlreadyEnqueued
 from psycopg_pool import PoolTimeout
 
-from revani.core.documents import Shot
-from revani.core.documents.run import JournalFrame
-from revani.core.timing.pace import solved
+from revani.core.documents import FilmOutput, Shot
+from revani.core.documents.run import JournalFrame, Run
+from revani.core.edit.fitting import compile_fitted
+from revani.core.program.compiled import Program
+from revani.core.quantities.refusal import Refusal
+from revani.jobs.align import Aligned, Marks, NotAligned, aligned, joined, marks_of
+from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
 from revani.jobs.queue import queue
+from revani.jobs.render import Recipe
+from revani.jobs.resample import Picture
+from revani.jobs.source import Clip, Source, Stills, Unreadable, files_of, is_clip
 from revani.rig.drivers import camera_at
 from revani.rig.ports import Camera, CameraError
 from revani.settings import settings
 from revani.store import films, runs
+from revani.store.films import Film
 from revani.store.pool import Pool, open_pool
 
 _NOTE_EVERY_S = 0.5
@@ -50,74 +60,276 @@ def frame_path(run_id: UUID, number: int) -> Path:
     return frames_folder(run_id) / f"{number:06d}.jpg"
 
 
-def film_path(run_id: UUID, film_id: UUID) -> Path:
-    """Where a film lies."""
-    return settings().runs_dir / str(run_id) / f"{film_id}.mp4"
+def film_path(film: Film) -> Path:
+    """Where a film, or the picture that is made instead of one, lies."""
+    ending = "mp4" if film.output is None or FilmOutput.model_validate(film.output).is_film else "png"
+    return settings().runs_dir / str(film.run_id) / f"{film.id}.{ending}"
 
 
-class NotMade(Exception):
-    """Why a film cannot be made, in words for whoever ordered it."""
+def parts_folder(film: Film) -> Path:
+    """Where the parts of a film lie until they are joined."""
+    return settings().runs_dir / str(film.run_id) / f"{film.id}.parts"
 
 
-@queue.task(
-    name="assemble", queue="long",
-    retry=RetryStrategy(max_attempts=100, wait=5, retry_exceptions={psycopg.Error, PoolTimeout}),
-)  # fmt: skip
+_AGAIN = RetryStrategy(max_attempts=100, wait=5, retry_exceptions={psycopg.Error, PoolTimeout})
+
+
+@queue.task(name="assemble", queue="long", retry=_AGAIN)
 async def assemble(film_id: str) -> None:
-    """Make one film. Done again, it begins with the frames that are home already."""
-    id = UUID(film_id)
+    """Bring home what a film is made of, and part the work. Done again, it begins with the frames that are home."""
+    await _answering(UUID(film_id), _prepare)
+
+
+@queue.task(name="render part", queue="long", retry=_AGAIN)
+async def render_part(film_id: str, number: int) -> None:
+    """Make one part of a film; done again, it is the same part. Whoever finds that all are there has them joined."""
+
+    async def work(pool: Pool, film: Film, tell: Tell) -> None:
+        async with pool.connection() as conn:
+            run = await runs.read(conn, film.run_id)
+            wanted = {one.number: one for one in await films.parts(conn, film.id)}
+        part = wanted[number]
+        if not part.finished:
+            await asyncio.to_thread(_make_part, film, run, part, tell(number))
+            async with pool.connection() as conn:
+                if await films.part_done(conn, film.id, number, part.count, finished=True):
+                    raise Cancelled
+        async with pool.connection() as conn:
+            ready = all(one.finished for one in await films.parts(conn, film.id))
+        if ready:
+            with suppress(AlreadyEnqueued):
+                await join_film.configure(queueing_lock=f"join {film.id}").defer_async(film_id=film_id)
+
+    await _answering(UUID(film_id), work)
+
+
+@queue.task(name="join film", queue="long", retry=_AGAIN)
+async def join_film(film_id: str) -> None:
+    """Join the parts of a film. Done again, it does nothing to what is joined."""
+
+    async def work(pool: Pool, film: Film, tell: Tell) -> None:
+        del tell
+        async with pool.connection() as conn:
+            run = await runs.read(conn, film.run_id)
+            cut = await films.parts(conn, film.id)
+        size = await asyncio.to_thread(_join_parts, film, run, [one.number for one in cut])
+        frames = len(film.frames or [])
+        lost = 0 if film.own or Shot.model_validate(run.shot).live else max(run.taken + run.missed - frames, 0)
+        shutil.rmtree(parts_folder(film), ignore_errors=True)
+        async with pool.connection() as conn:
+            await films.finish(conn, film.id, sum(one.count for one in cut), lost, size)
+
+    await _answering(UUID(film_id), work)
+
+
+Tell = Callable[[int | str], Callable[[int], None]]
+
+
+async def _answering(id: UUID, work: Callable[[Pool, Film, Tell], Awaitable[None]]) -> None:
+    """Do a piece of work on a film that is still wanted; what goes wrong with it is written down with the film."""
     async with open_pool(settings().database, most=2) as pool:
+        async with pool.connection() as conn:
+            film = await films.read(conn, id)
+        if film.state not in ("waiting", "working"):
+            return
+        loop = asyncio.get_running_loop()
+
+        def tell(step: int | str) -> Callable[[int], None]:
+            """How far a step in words is, or a part by its number."""
+            told_s = -1.0
+
+            async def note(done: int) -> bool:
+                async with pool.connection() as conn:
+                    if isinstance(step, int):
+                        return await films.part_done(conn, id, step, done)
+                    return await films.progress(conn, id, step, done)
+
+            def told(done: int) -> None:
+                nonlocal told_s
+                if time.monotonic() - told_s < _NOTE_EVERY_S:
+                    return
+                told_s = time.monotonic()
+                if asyncio.run_coroutine_threadsafe(note(done), loop).result(_HEARD_WITHIN_S):
+                    raise Cancelled
+
+            return told
+
         try:
-            made = await _make(pool, id)
+            await work(pool, film, tell)
         except Cancelled:
-            async with pool.connection() as conn:
-                await films.give_up(conn, id, "cancelled", "Cancelled.")
-        except (NotMade, CameraError) as error:
-            async with pool.connection() as conn:
-                await films.give_up(conn, id, "failed", str(error))
+            await _give_up(pool, film, "cancelled", "Cancelled.")
+        except (NotMade, CameraError, Unreadable, Refusal) as error:
+            await _give_up(pool, film, "failed", error.allowed if isinstance(error, Refusal) else str(error))
         except (psycopg.Error, PoolTimeout):
             # The database is away: it is taken up again.
             raise
         except Exception:
-            log.exception("film not made", film=film_id)
-            async with pool.connection() as conn:
-                await films.give_up(conn, id, "failed", "The film could not be made; the worker's log says why.")
-        else:
-            async with pool.connection() as conn:
-                await films.finish(conn, id, *made)
+            log.exception("film not made", film=str(id))
+            await _give_up(pool, film, "failed", "The film could not be made; the worker's log says why.")
 
 
-async def _make(pool: Pool, film_id: UUID) -> tuple[int, int, int]:
-    """Frames in the film, frames of the run that it has no picture for, and its size in bytes."""
+async def _give_up(pool: Pool, film: Film, state: str, reason: str) -> None:
     async with pool.connection() as conn:
-        film = await films.read(conn, film_id)
+        await films.give_up(conn, film.id, state, reason)
+    shutil.rmtree(parts_folder(film), ignore_errors=True)
+
+
+async def _prepare(pool: Pool, film: Film, tell: Tell) -> None:
+    """What a film is made of brought home, looked through, aligned; then its parts put on the queue."""
+    async with pool.connection() as conn:
         run = await runs.read(conn, film.run_id)
         journal = await runs.journal(conn, run.id)
     taken = [frame for frame in journal if frame.outcome == "taken"]
-    loop = asyncio.get_running_loop()
+    there: list[int] = []
+    if not film.own:
+        fetching = tell("Fetching the frames")
+        there = await asyncio.to_thread(bring_home, run.id, taken, fetching, str(film.id))
+    recipe, frames, rows = await asyncio.to_thread(_looked_through, film, run, there, tell("Aligning the stills"))
+    count = len(recipe.film_frames())
+    if not count:
+        raise NotMade("There are no frames to make a film of.")
+    cut = [
+        films.Part(n, first, min(PART_FRAMES, count - first), False)
+        for n, first in enumerate(range(0, count, PART_FRAMES))
+    ]
+    parts_folder(film).mkdir(parents=True, exist_ok=True, mode=0o700)
+    async with pool.connection() as conn:
+        if not await films.lay_out(conn, film.id, frames, rows, cut):
+            raise Cancelled
+    for one in cut:
+        with suppress(AlreadyEnqueued):
+            lock = f"part {one.number} of {film.id}"
+            await render_part.configure(queueing_lock=lock).defer_async(film_id=str(film.id), number=one.number)
 
-    def tell(step: str) -> Callable[[int], None]:
-        told_s = -1.0
 
-        async def note(done: int) -> bool:
-            async with pool.connection() as conn:
-                return await films.progress(conn, film_id, step, done)
+def _looked_through(
+    film: Film, run: Run, there: list[int], tell: Callable[[int], None]
+) -> tuple[Recipe, list[int], list[list[Any]]]:
+    """The recipe of a film, the frames of the run that go into it (from 1), and its aligned stills as they are kept."""
+    shot = Shot.model_validate(run.shot)
+    program = compile_fitted(shot)
+    if film.own:
+        files = _own_files(film)
+        there = list(range(1, min(len(files), program.frame_count) + 1))
+        if is_clip(files):
+            with closing(Clip(files[0])):
+                return _recipe(program, film, None, {}), [], []
+    elif shot.live:
+        return _recipe(program, film, None, {}), [], []
+    found: dict[int, Aligned] = {}
+    if film.output is not None and shot.walk is not None and not shot.walk.filmed:
+        with closing(Stills(_paths(film, run, there))) as stills:
+            found = _aligned(stills, [number - 1 for number in there], shot.walk.across, shot.walk.down, tell)
+    rows: list[list[Any]] = [[index + 1, *one] for index, one in found.items()]
+    return _recipe(program, film, tuple(number - 1 for number in there), found), there, rows
 
-        def told(done: int) -> None:
-            nonlocal told_s
-            if time.monotonic() - told_s < _NOTE_EVERY_S:
-                return
-            told_s = time.monotonic()
-            if asyncio.run_coroutine_threadsafe(note(done), loop).result(_HEARD_WITHIN_S):
-                raise Cancelled
 
-        return told
+def _aligned(
+    stills: Stills, order: list[int], across: float, down: float, tell: Callable[[int], None]
+) -> dict[int, Aligned]:
+    """How each still is brought onto the first, by its neighbour; one that has nothing in common stays as it is."""
+    found: dict[int, Aligned] = {}
+    before: Marks | None = None
+    last: Aligned | None = None
+    for n, index in enumerate(order):
+        tell(n)
+        picture = stills.picture(index, 0.0)
+        now = marks_of(picture, across, down)
+        if before is not None:
+            about = (across * picture.shape[1], down * picture.shape[0])
+            with suppress(NotAligned):
+                last = joined(last, aligned(now, before, about))
+                found[index] = last
+        before = now
+    return found
 
-    home = await asyncio.to_thread(bring_home, run.id, taken, tell("Fetching the frames"), str(film_id))
-    fps = solved(Shot.model_validate(run.shot)).fps
-    paths = [frame_path(run.id, number) for number in home]
-    size = await asyncio.to_thread(encode, paths, fps, film_path(run.id, film_id), tell("Making the film"))
-    return len(home), len(journal) - len(home), size
+
+def _recipe(program: Program, film: Film, there: tuple[int, ...] | None, found: dict[int, Aligned]) -> Recipe:
+    output = None if film.output is None else FilmOutput.model_validate(film.output)
+    return Recipe(program, output, there, found)
+
+
+def _own_files(film: Film) -> list[Path]:
+    folder = settings().own_dir / film.own
+    if not folder.is_dir():
+        raise NotMade(f"The folder {film.own} is not there any more.")
+    return files_of(folder)
+
+
+def _paths(film: Film, run: Run, there: list[int]) -> dict[int, Path]:
+    if film.own:
+        return dict(zip((number - 1 for number in there), _own_files(film), strict=False))
+    return {number - 1: frame_path(run.id, number) for number in there}
+
+
+def _opened(film: Film, run: Run) -> Source:
+    """The pictures that a film is made of."""
+    if film.own:
+        files = _own_files(film)
+        return Clip(files[0]) if is_clip(files) else Stills(_paths(film, run, film.frames or []))
+    if Shot.model_validate(run.shot).live:
+        return Clip(frame_path(run.id, 1))
+    return Stills(_paths(film, run, film.frames or []))
+
+
+def _kept_recipe(film: Film, run: Run) -> Recipe:
+    """The recipe as it was laid out: whichever worker asks, it is the same."""
+    program = compile_fitted(Shot.model_validate(run.shot))
+    found = {int(row[0]) - 1: _unpacked(row[1:]) for row in film.aligned or []}
+    there = tuple(number - 1 for number in film.frames or []) or None
+    return _recipe(program, film, there, found)
+
+
+def _unpacked(row: list[Any]) -> Aligned:
+    right, down, roll, scale, left, (first, second) = row
+    return Aligned(right, down, roll, scale, left, (tuple(first), tuple(second)))
+
+
+def _make_part(film: Film, run: Run, part: films.Part, tell: Callable[[int], None]) -> None:
+    recipe = _kept_recipe(film, run)
+    wanted = recipe.film_frames()[part.first : part.first + part.count]
+    folder = parts_folder(film)
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with closing(_opened(film, run)) as source:
+        if recipe.output is not None and recipe.output.becomes == "a trail picture":
+            _save(recipe.brightest(source, wanted, tell), folder / f"{part.number}.png")
+        elif recipe.output is not None and not recipe.output.is_film:
+            _save(next(recipe.frames(source, wanted)), folder / f"{part.number}.png")
+        else:
+            told = (_after(tell, n, picture) for n, picture in enumerate(recipe.frames(source, wanted)))
+            encode(told, Fraction(film.fps), folder / f"{part.number}.mp4")
+
+
+def _after(tell: Callable[[int], None], done: int, picture: Picture) -> Picture:
+    tell(done)
+    return picture
+
+
+def _save(picture: Picture, target: Path) -> None:
+    partial = target.with_suffix(".part")
+    ok, packed = cv2.imencode(".png", picture)
+    if not ok:
+        raise NotMade("The picture could not be written.")
+    partial.write_bytes(packed.tobytes())
+    partial.rename(target)
+
+
+def _join_parts(film: Film, run: Run, numbers: list[int]) -> int:
+    folder, target = parts_folder(film), film_path(film)
+    if target.exists():
+        # Joined already, by one who was ended before he could say so.
+        return target.stat().st_size
+    if target.suffix == ".mp4":
+        return join([folder / f"{n}.mp4" for n in numbers], Fraction(film.fps), target)
+    made: Picture | None = None
+    for n in numbers:
+        part = np.asarray(cv2.imread(str(folder / f"{n}.png")), dtype=np.uint8)
+        made = part if made is None else np.maximum(made, part)
+    assert made is not None
+    recipe = _kept_recipe(film, run)
+    assert recipe.output is not None
+    _save(recipe.cut_once(made) if recipe.output.becomes == "a trail picture" else made, target)
+    return target.stat().st_size
 
 
 def bring_home(run_id: UUID, frames: list[JournalFrame], tell: Callable[[int], None], who: str) -> list[int]:
@@ -180,39 +392,3 @@ def _fetched(
         tell(done)
     log.warning("frame not brought home", run=str(run_id), frame=frame.number)
     return False
-
-
-def encode(frames: list[Path], fps: Fraction, target: Path, tell: Callable[[int], None]) -> int:
-    """Encode pictures to an H.264 film at exactly `fps` frames a second; returns its size in bytes.
-
-    The film appears under its name only when it is whole. Raises NotMade for no frames, or no room.
-    """
-    if not frames:
-        raise NotMade("There are no frames to make a film of.")
-    if shutil.disk_usage(target.parent).free < 200_000_000:
-        raise NotMade("Under 200 MB are free on the disk: make room, then try again.")
-    partial = target.with_suffix(".part.mp4")
-    try:
-        with av.open(str(partial), "w", format="mp4", options={"movflags": "faststart"}) as film:
-            stream = film.add_stream("libx264", rate=fps, options={"preset": "veryfast", "crf": "20"})
-            stream.time_base = 1 / fps
-            stream.pix_fmt = "yuv420p"
-            for number, path in enumerate(frames):
-                tell(number)
-                with Image.open(path) as image:
-                    if number == 0:
-                        # H.264 in 4:2:0 has even sides.
-                        stream.width, stream.height = image.width // 2 * 2, image.height // 2 * 2
-                    pixels = np.asarray(image.convert("RGB"))[: stream.height, : stream.width]
-                picture = av.VideoFrame.from_ndarray(pixels, format="rgb24")
-                picture.pts, picture.time_base = number, 1 / fps
-                for packet in stream.encode(picture):
-                    film.mux(packet)
-            for packet in stream.encode():
-                film.mux(packet)
-        with partial.open("rb") as written:
-            os.fsync(written.fileno())
-        partial.rename(target)
-    finally:
-        partial.unlink(missing_ok=True)
-    return target.stat().st_size

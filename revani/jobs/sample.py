@@ -71,6 +71,21 @@ PERCH = Body.model_validate(
         ],
     )
 )  # fmt: skip
+# Two eyes back to back: it films all round, and one looks about in that afterwards.
+LIMPET = Body.model_validate(
+    _named(
+        "Limpet", note="All round, on the long stick. Charge both cells.", sensor_width_mm=12, sensor_height_mm=6,
+        pixels_wide=5760, pixels_high=2880, iso_max=1_600, iso_clean=400, shutter_min_s="1/4000",
+        manual_shutter_max_s="1/2", automatic_shutter_max_s="1/2", bulb=False, weight_kg=0.2, minimum_interval_s=1,
+        overhead_s="0.5", bytes_per_frame=12_000_000, jpeg_bytes=7_000_000, battery_wh=6.9, idle_w=1.4, frame_j=3,
+        film_w=4.6, reports_recording=False,
+        modes=[
+            {"name": "Round film", "makes": "film", "pixels_wide": 5760, "pixels_high": 2880, "raw": False,
+             "rates": [24, 25, 30], "film_mbps": 100, "chapter_gb": 4, "drain_w": 4.6, "projection": "sphere"},
+            {"name": "Round photo", "pixels_wide": 5760, "pixels_high": 2880, "projection": "sphere"},
+        ],
+    )
+)  # fmt: skip
 OLD_HERON = Body.model_validate(
     _named(
         "Old Heron", note="Lives in the kiln shed. Slow, but it never fails.", pixels_wide=4288, pixels_high=2848,
@@ -92,6 +107,12 @@ SPRAT_EYE = Lens.model_validate(
 PERCH_EYE = Lens.model_validate(
     _named(
         "Perch's own eye", weight_kg=0.01, focal_length_min_mm=8.8, focal_length_max_mm=8.8, aperture_widest=2,
+        aperture_narrowest=2, electronic_aperture=False,
+    )
+)  # fmt: skip
+LIMPET_EYES = Lens.model_validate(
+    _named(
+        "Limpet's own eyes", weight_kg=0.01, focal_length_min_mm=2, focal_length_max_mm=2, aperture_widest=2,
         aperture_narrowest=2, electronic_aperture=False,
     )
 )  # fmt: skip
@@ -153,9 +174,11 @@ GEAR: tuple[Gear, ...] = (
     RAIL,
     NOD,
     TARN,
+    LIMPET,
     SPRAT,
     PERCH,
     PERCH_NECK,
+    LIMPET_EYES,
     PERCH_EYE,
     OLD_HERON,
     WICKET,
@@ -173,6 +196,7 @@ def sample_shots(today: date) -> list[Shot]:
     """The potter's shots, around a date. The second and the fourth have findings worth reading."""
     tarn = Kit(body=TARN, lens=WICKET, card=CARD_A, filters=(ND_SOFT, ND_DARK))
     sprat = Kit(body=SPRAT, lens=SPRAT_EYE, card=CARD_B)
+    still: dict[str, object] = {"arrive": {"kind": "none"}, "leave": {"kind": "none"}}
     heron = Kit(body=OLD_HERON, lens=LONG_WICKET, card=CARD_C)
     shots = (
         _named(
@@ -189,6 +213,14 @@ def sample_shots(today: date) -> list[Shot]:
                    "cloud": "light cloud"},
             framing={"heading_deg": 238, "tilt_deg": 12}, kit=tarn, place=SHED,
             note="First frame before the fire is lit; the chimney stands on the left third.",
+            outputs=[
+                {"name": "Film", "pixels_wide": 3840, "pixels_high": 2160,
+                 "keys": [still | {"at_s": 0}, still | {"at_s": 40, "zoom": 1.15, "across": 0.46}]},
+                {"name": "Upright", "pixels_wide": 1080, "pixels_high": 1920,
+                 "keys": [{"at_s": 0, "across": 0.3, "zoom": 1.1}, {"at_s": 14, "across": 0.3, "zoom": 1.1},
+                          {"at_s": 30, "across": 0.72, "zoom": 1.4, "down": 0.45}]},
+                {"name": "Comet", "becomes": "a comet film", "frames": 30, "pixels_wide": 1080, "pixels_high": 1080},
+            ],
         ),
         _named(
             "Clay pit at first light", date=today + timedelta(days=1),
@@ -292,6 +324,37 @@ def sample_shots(today: date) -> list[Shot]:
                      "height_mm": 5_200},
                 ],
             },
+        ),
+        _named(
+            "Round the kilns", date=today + timedelta(days=1), start={"by": "clock", "time": "14:10"},
+            timing={"fps": "30", "interval_s": "1/30", "event_s": 150}, mode="Round film", fires="by hand",
+            take={"use": "a feed"}, light={"school": "automatic", "aperture": 2, "iso_ceiling": 400},
+            framing={"heading_deg": 200, "tilt_deg": 0}, place=SHED,
+            kit=Kit(body=LIMPET, lens=LIMPET_EYES, card=CARD_B),
+            walk={
+                "points": [{"x_mm": x, "y_mm": y} for x, y in (
+                    (0, 0), (6_000, 38_000), (40_000, 64_000), (92_000, 70_000), (128_000, 44_000), (146_000, 12_000),
+                )],
+                "support": "on a stick", "stick_m": 1.2,
+            },
+            move={
+                "kind": "live",
+                "things": [
+                    {"name": "Old kiln", "x_mm": 62_000, "y_mm": 34_000, "width_mm": 6_000, "height_mm": 5_200},
+                    {"name": "Boat", "role": "foreground", "x_mm": 26_000, "y_mm": 76_000, "width_mm": 5_000},
+                ],
+            },
+            outputs=[
+                {"name": "Ahead", "lock": "the way ahead", "sphere": [
+                    {"at_s": 0, "view_deg": 100}, {"at_s": 3, "view_deg": 100},
+                    {"at_s": 5, "pitch_deg": -90, "view_deg": 250, "curve": 1},
+                    {"at_s": 7.2, "pitch_deg": -90, "view_deg": 250, "curve": 1},
+                    {"at_s": 9.2, "yaw_deg": 180, "pitch_deg": -8, "view_deg": 110, "curve": 0.3},
+                ]},
+                {"name": "Upright", "pixels_wide": 1080, "pixels_high": 1920, "sphere": [
+                    {"at_s": 0, "yaw_deg": 60, "view_deg": 75}, {"at_s": 11, "yaw_deg": -40, "view_deg": 75},
+                ]},
+            ],
         ),
     )  # fmt: skip
     return [Shot.model_validate(shot) for shot in shots]

@@ -68,7 +68,7 @@ async def tidy(pool: Pool, here: Settings, for_real: bool = True) -> list[Rubbis
 
 def _half_written(here: Settings) -> Iterator[Rubbish]:
     for folder in (here.runs_dir, here.spool_dir):
-        for pattern in ("**/*.part", "**/*.part.mp4"):
+        for pattern in ("**/*.part", "**/*.part.mp4", "*/*.parts"):
             yield from (_one(path, "left half written") for path in _old(folder, pattern, _HALF_DONE_DAYS))
 
 
@@ -79,7 +79,7 @@ def _of_nobody(folder: Path, known: set[UUID]) -> Iterator[Rubbish]:
 
 
 def _old_films(folder: Path, known: set[UUID], current: set[UUID]) -> Iterator[Rubbish]:
-    for path in _old(folder, "*/*.mp4", _OLD_DAYS):
+    for path in [*_old(folder, "*/*.mp4", _OLD_DAYS), *_old(folder, "*/*.png", _OLD_DAYS)]:
         run, film = _uuid(path.parent.name), _uuid(path.stem)
         if run in known and film is not None and film not in current:
             yield _one(path, "a film that a newer one has replaced, or that was given up")

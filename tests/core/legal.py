@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from revani.core.documents import AXES, Fires, Shot, SunEventName
 from revani.core.documents.mode import Keeps
+from revani.core.documents.output import Becomes
 from revani.core.documents.take import Focus, Sound, Stabilising, Use
 
 _SOON = st.dates(date(2026, 1, 1), date(2027, 12, 31))
@@ -73,6 +74,9 @@ _MODES = [
      "film_mbps": 60, "chapter_gb": 0.1, "projection": "equidistant"},
     {"name": "Film", "makes": "film", "raw": False, "rates": [24, 25, 30], "chapter_gb": 4, "crop": 0.1, "part": 0.8},
     {"name": "Slow", "makes": "film", "raw": False, "rates": [120, 240], "tracks": False, "afar": False},
+    {"name": "Round", "makes": "film", "raw": False, "rates": [24, 30], "projection": "sphere", "pixels_wide": 5_760,
+     "pixels_high": 2_880, "film_mbps": 100},
+    {"name": "Round still", "projection": "sphere", "pixels_wide": 5_760, "pixels_high": 2_880},
 ]  # fmt: skip
 _TAKES = st.fixed_dictionaries(
     {
@@ -208,6 +212,45 @@ def _moves(draw: st.DrawFn) -> dict[str, object]:
     }
 
 
+def _keys(values: st.SearchStrategy[dict[str, object]]) -> st.SearchStrategy[list[dict[str, object]]]:
+    """Up to four keys at moments of a film, with eases of all kinds."""
+    moments = st.lists(st.sampled_from([0, 0.04, 1, 2.5, 6, 30, 4_000]), max_size=4, unique=True).map(sorted)
+    return moments.flatmap(
+        lambda at: st.tuples(*[st.tuples(values, _EASES, _EASES) for _ in at]).map(
+            lambda each: [
+                one | {"at_s": at_s, "arrive": arrive, "leave": leave}
+                for at_s, (one, arrive, leave) in zip(at, each, strict=True)
+            ]
+        )
+    )
+
+
+_CROPS = _keys(
+    st.fixed_dictionaries(
+        {"zoom": st.sampled_from([1, 1, 1.005, 1.2, 1.4, 8, 40]), "across": st.sampled_from([0, 0.3, 0.5, 0.501, 1]),
+         "down": st.sampled_from([0, 0.5, 0.7]), "roll_deg": st.sampled_from([-180, 0, 0, 2, 90])}
+    )
+)  # fmt: skip
+_SPHERES = _keys(
+    st.sampled_from(
+        [{}, {"yaw_deg": 180, "view_deg": 5}, {"yaw_deg": -170, "view_deg": 100, "turns": "longer"},
+         {"pitch_deg": -90, "view_deg": 260, "curve": 1}, {"roll_deg": 3_600, "view_deg": 170},
+         {"pitch_deg": 90, "view_deg": 340, "curve": 1}]
+    )
+)  # fmt: skip
+_OUTPUTS = st.fixed_dictionaries(
+    {
+        "becomes": st.sampled_from(get_args(Becomes)), "pixels_wide": st.sampled_from([64, 1_080, 1_920, 16_384]),
+        "pixels_high": st.sampled_from([64, 1_080, 1_920]), "fps": st.sampled_from([None, None, 24, "29.97"]),
+        "frames": st.sampled_from([1, 8]), "enlarging": st.sampled_from(["never", "by a fifth"]),
+        "sections": st.sampled_from([[], [], [{"from_s": 1, "factor": 8}, {"from_s": 3, "factor": 1}]]),
+        "keys": _CROPS, "sphere": st.one_of(st.just([]), _SPHERES),
+        "lock": st.sampled_from(["the world", "the way ahead"]), "shake_part": st.sampled_from([0, 0, 0.004, 0.1]),
+        "shake_roll_deg": st.sampled_from([0, 0, 20]), "measured": st.sampled_from([[], [], [[0, 0, 0], [0.1, 0, 1]]]),
+    }
+)  # fmt: skip
+
+
 def _weather(day: date, hours: list[_Hour]) -> list[dict[str, float | None]]:
     noon = datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp()
     names = ("temperature_c", "humidity_percent", "cloud", "wind_m_s")
@@ -234,7 +277,7 @@ def legal_shots(draw: st.DrawFn) -> Shot:
             "moonlight_up_to": draw(st.sampled_from([0.0, 0.25, 1.0])),
             "fires": draw(st.sampled_from(["linked", "linked", *get_args(Fires)])),
             "keeps": draw(st.sampled_from(get_args(Keeps))),
-            "mode": draw(st.sampled_from(["", "", "Still", "Lapse", "Film", "Slow"])),
+            "mode": draw(st.sampled_from(["", "", "Still", "Lapse", "Film", "Slow", "Round", "Round still"])),
             "take": draw(_TAKES),
             "kit": {
                 "body": draw(_BODIES), "lens": draw(_LENSES), "card": draw(_CARDS), "filters": [_FILTER],
@@ -247,6 +290,8 @@ def legal_shots(draw: st.DrawFn) -> Shot:
             filmed = walk.get("way", "filmed and sped up") == "filmed and sped up"
             things = (document["move"] or {}).get("things", [])
             document |= {"walk": walk, "move": {"kind": "live" if filmed else "continuous", "things": things}}
+        outputs = draw(st.one_of(st.just([]), st.lists(_OUTPUTS, max_size=3)))
+        document["outputs"] = [one | {"name": f"Output {i}"} for i, one in enumerate(outputs, 1)]
         weather = _weather(document["date"], draw(st.sampled_from(_WEATHERS)))
         document["place"] = document["place"] | {"weather": weather}
         try:

@@ -95,6 +95,11 @@ def test_directions_fall_where_scipys_rotations_and_the_closed_form_put_them(
     # East, north, up turned into right, up, forward by rotations alone.
     turn = Rotation.from_euler("zx", [40, -25], degrees=True)
     right, forward, up = turn.apply(np.asarray(direction(altitude, azimuth + 40)))
+    if kind == "sphere":
+        # Longitude and latitude about the camera; nothing is behind it.
+        assert (float(x) - 2000) / 1000 == pytest.approx(np.arctan2(right, forward), abs=1e-6)
+        assert (1500 - float(y)) / 1000 == pytest.approx(np.arcsin(up), abs=1e-6) and float(depth) > 0
+        return
     assert float(depth) == pytest.approx(forward, abs=1e-9)
     angle = np.arctan2(np.hypot(right, up), forward)
     if forward <= 0.05:
@@ -114,7 +119,7 @@ def test_the_edge_of_the_view_falls_on_the_edge_of_the_sensor(focal: float, widt
     seen = view_deg(kind, width, focal)
     if seen is None or seen > 170:
         return
-    right, _ = bent(np.tan(np.radians(np.array(seen / 2))), np.array(0.0), kind)
+    right, _, _ = bent(np.tan(np.radians(np.array(seen / 2))), np.array(0.0), np.array(1.0), kind)
     assert float(right) * focal == pytest.approx(width / 2, rel=1e-6)
 
 

@@ -25,6 +25,7 @@ from revani.core.documents.moment import (
 )
 from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey, Position, Thing
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
+from revani.core.documents.output import CropKey, FilmOutput, Section, SphereKey
 from revani.core.documents.place import HorizonPoint, Place, WeatherHour, Window
 from revani.core.documents.said import said
 from revani.core.documents.sequence import Cut, ShotSequence
@@ -50,9 +51,11 @@ __all__ = [
     "Card",
     "ClockStart",
     "Cloud",
+    "CropKey",
     "Cut",
     "Document",
     "Ease",
+    "FilmOutput",
     "FilmTime",
     "Filter",
     "Fires",
@@ -81,8 +84,10 @@ __all__ = [
     "Record",
     "RidgeEvent",
     "School",
+    "Section",
     "Shot",
     "ShotSequence",
+    "SphereKey",
     "Start",
     "Step",
     "SunEventName",

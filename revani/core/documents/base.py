@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 Name = Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
 # The steps of the job that a shot is planned in, in their order.
-Step = Literal["time", "light", "move", "feed"]
+Step = Literal["time", "light", "move", "feed", "after"]
 STEPS: tuple[Step, ...] = get_args(Step)
 # The years that the ephemeris covers whole.
 FIRST_YEAR, LAST_YEAR = 1900, 2050

@@ -1,9 +1,9 @@
 """The recording modes of a body: what it makes in each, and what it offers there."""
 
 from fractions import Fraction
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from revani.core.documents.base import Document, Name
 from revani.core.quantities.measures import (
@@ -18,7 +18,8 @@ from revani.core.quantities.measures import (
 from revani.core.quantities.units import Rate
 
 # How a direction becomes a place in the picture: the lens's projection, or what the body makes of it.
-Projection = Literal["straight", "equidistant", "stereographic", "equisolid"]
+# A sphere is all round, unrolled: twice as wide as it is high.
+Projection = Literal["straight", "equidistant", "stereographic", "equisolid", "sphere"]
 # Its own interval timer, its own lapse film; a controller that knows only when; linked: Revani sets every frame.
 Fires = Literal["linked", "controller", "own timer", "own lapse film", "by hand"]
 Keeps = Literal["raw", "JPEG", "both"]
@@ -55,6 +56,12 @@ class Mode(Document):
     tracks: bool = Field(True, title="follows a face", description="Focus that stays on one.")
     afar: bool = Field(True, title="can be linked", description="It is set and fired from afar.")
     forgets: str = Field("", title="forgets when off", max_length=200, description="Settings that are lost then.")
+
+    @model_validator(mode="after")
+    def _all_round(self) -> Self:
+        if self.projection == "sphere" and self.pixels_wide != 2 * self.pixels_high:
+            raise ValueError("A sphere that is unrolled is twice as wide as it is high.")
+        return self
 
     @field_validator("rates", "intervals", "lengths")
     @classmethod

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from datetime import date
 from datetime import date as Day
 from fractions import Fraction
+from math import pi
 from typing import Literal, Self
 from uuid import UUID, uuid4
 
@@ -16,6 +17,7 @@ from revani.core.documents.light import Light, Pace
 from revani.core.documents.mode import Fires, Keeps, Mode
 from revani.core.documents.moment import Start
 from revani.core.documents.move import Move, MoveKey
+from revani.core.documents.output import MOST_OUTPUTS, FilmOutput
 from revani.core.documents.place import Place
 from revani.core.documents.take import Take
 from revani.core.documents.timing import Timing
@@ -63,6 +65,9 @@ class Shot(Document):
     keeps: Keeps = Field("raw", title="What is kept", description="Of each still.")
     mode: str = Field("", title="Mode", max_length=80, description="Of the body's table; empty: the first.")
     take: Take = Take.model_validate({})
+    outputs: tuple[FilmOutput, ...] = Field(
+        (), title="Outputs", max_length=MOST_OUTPUTS, description="What is made of it afterwards."
+    )
     kit: Kit
     place: Place
     note: str = Field("", max_length=10_000)
@@ -88,6 +93,10 @@ class Shot(Document):
         """The shot with other decisions. Raises ValidationError."""
         return self.model_copy(update={"take": Take.model_validate(self.take.model_dump() | change)})
 
+    def with_outputs(self, outputs: Iterable[FilmOutput]) -> Self:
+        """The same shot with other outputs. Raises ValidationError for too many."""
+        return self.model_validate(dict(self) | {"outputs": tuple(outputs)})
+
     def with_walk(self, **change: object) -> Self:
         """The shot with other values of its walk. Raises ValidationError."""
         assert self.walk is not None
@@ -108,14 +117,19 @@ class Shot(Document):
         take = self.take
         lapse = not self.live and self.fires != "own lapse film"
         return self.kit.body.used(
-            Usage(self.mode, self.keeps, take.stabilised, take.upright, take.brackets if lapse else 1)
-        )
+            Usage(
+                self.mode, self.keeps, take.stabilised, take.upright and self.recording.projection != "sphere",
+                take.brackets if lapse else 1,
+            )
+        )  # fmt: skip
 
     @property
     def recording(self) -> Mode:
         """The mode that is used; the first, where the body has none of that name."""
         mode = self.kit.body.mode(self.mode) or self.kit.body.table[0]
-        return mode.model_copy(update={"projection": "straight"}) if self.take.dewarp else mode
+        # A sphere is steadied and unrolled already; a picture is cut out of it afterwards.
+        dewarped = self.take.dewarp and mode.projection != "sphere"
+        return mode.model_copy(update={"projection": "straight"}) if dewarped else mode
 
     @property
     def held_times(self) -> Fraction:
@@ -127,5 +141,7 @@ class Shot(Document):
 
     @property
     def focal_length_mm(self) -> float:
-        """The focal length that is used."""
+        """The focal length that is used; of a sphere, that which makes a degree as wide everywhere along its middle."""
+        if self.recording.projection == "sphere":
+            return self.body.sensor_width_mm / (2 * pi)
         return self.framing.focal_length_mm or self.kit.lens.focal_length_min_mm

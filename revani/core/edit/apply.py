@@ -13,6 +13,7 @@ from revani.core.documents.walk import WalkQuantity
 from revani.core.edit.fields import FIELDS, field_of
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.keys import MoveEdit, apply_move_edit
+from revani.core.edit.outputs import OutputEdit, apply_output_edit
 from revani.core.edit.walking import WalkEdit, apply_walk_edit
 from revani.core.edit.walking import freed as freed_of_walk
 from revani.core.edit.wishes import LightKeyEdit, apply_light_key
@@ -97,7 +98,7 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
 
 # Choices that others hang on: what cannot be had with them is brought to the nearest that can, and told.
 BRINGS_ALONG = ("fires", "mode", "keeps", "made", "move.kind")
-ShotEdit = Edit | LightKeyEdit | MoveEdit | CarryEdit | WalkEdit
+ShotEdit = Edit | LightKeyEdit | MoveEdit | CarryEdit | WalkEdit | OutputEdit
 
 
 def apply(shot: Shot, edit: ShotEdit) -> Shot:
@@ -108,6 +109,8 @@ def apply(shot: Shot, edit: ShotEdit) -> Shot:
         return apply_carry(shot, edit)
     if isinstance(edit, WalkEdit):
         return apply_walk_edit(shot, edit)
+    if isinstance(edit, OutputEdit):
+        return apply_output_edit(compile_fitted(shot), edit)
     if isinstance(edit, MoveEdit):
         return apply_move_edit(compile_fitted(shot), edit)
     if edit.field == "start" and (edit.text or "").strip().lower() == "now":

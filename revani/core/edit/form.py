@@ -11,13 +11,13 @@ from typing import Any, TypeVar, get_args
 from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
-from revani.core.documents import Axis, Record, Window
+from revani.core.documents import Axis, Document, Window
 from revani.core.documents.allowed import allowed_of
 from revani.core.documents.mover import read_of_axis
 from revani.core.quantities.measures import NUMBER, Measure, Quantity, Span, System, quantity_of
 from revani.core.quantities.refusal import Refusal, Refusals
 
-R = TypeVar("R", bound=Record)
+R = TypeVar("R", bound=Document)
 
 _TRUE = {"yes": True, "no": False, "true": True, "false": False}
 

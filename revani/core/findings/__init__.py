@@ -10,6 +10,7 @@ from revani.core.documents import STEPS, Shot
 from revani.core.edit.apply import ShotEdit, apply
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import (
+    crop,
     feed,
     fit,
     frame,
@@ -20,6 +21,7 @@ from revani.core.findings import (
     night,
     schools,
     seen,
+    sphere,
     take,
     timing,
     walk,
@@ -31,8 +33,9 @@ from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
 __all__ = [
-    "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "feed", "fit", "frame", "judge",
-    "length", "light", "mechanics", "move", "night", "schools", "seen", "take", "timing", "walk", "weather",
+    "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "crop", "feed", "fit", "frame",
+    "judge", "length", "light", "mechanics", "move", "night", "schools", "seen", "sphere", "take", "timing", "walk",
+    "weather",
 ]  # fmt: skip
 
 

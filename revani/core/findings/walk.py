@@ -47,6 +47,11 @@ def sped_up_to(program: Program, film: Fraction) -> Fix | None:
     )
 
 
+def _all_round(program: Program) -> bool:
+    """Whether a sphere is recorded: it is steady, and where it looks is said afterwards."""
+    return program.shot.recording.projection == "sphere"
+
+
 def film_frames(program: Program) -> tuple[Array, Array]:
     """Seconds from the start of the walk at which each frame of its film is taken, and the way to it, metres."""
     assert program.carried is not None
@@ -120,7 +125,7 @@ def _on_path(shot: Shot, length_m: float) -> Shot | None:
 def wanders(program: Program) -> Finding | None:
     """A walk that turns about without anything to look at wanders aimlessly."""
     carried = program.carried
-    if carried is None or carried.walk.towards != "the way ahead":
+    if carried is None or carried.walk.towards != "the way ahead" or _all_round(program):
         return None
     turned = sum(abs(turn) for _, turn in carried.track.turns)
     if turned <= _WANDERS_DEG:
@@ -257,7 +262,7 @@ def hidden_from(places: Array, target: Thing, things: tuple[Thing, ...]) -> tupl
 def picture_swings(program: Program) -> Finding | None:
     """The picture swings with a turn of the path, or with a thing that one passes near by."""
     carried = program.carried
-    if carried is None or program.frame_count < 3:
+    if carried is None or program.frame_count < 3 or _all_round(program):
         return None
     after, along = film_frames(program)
     if after.size < 3:
@@ -355,7 +360,7 @@ def _calmer(program: Program, worst: float) -> Fix | None:
 def no_room_for_hands(program: Program) -> Finding | None:
     """What an unsteady hand takes of the picture leaves too few pixels for the film."""
     carried, shot = program.carried, program.shot
-    if carried is None:
+    if carried is None or _all_round(program):
         return None
     walk, body = carried.walk, shot.body
     zoom = hand_zoom(focal_px(shot), body.pixels_wide, body.pixels_high, walk.hand_deg, walk.roll_deg)

@@ -70,7 +70,7 @@ class Pose:
     def _place(self, shot: Shot, away: Array) -> tuple[Array, Array, Array]:
         body = shot.body
         x, y, depth = seen_from(away, self.heading_deg - shot.framing.heading_deg, self.tilt_deg, self.roll_deg)
-        x, y = bent(x, y, shot.recording.projection)
+        x, y, depth = bent(x, y, depth, shot.recording.projection)
         return (
             0.5 + x * self.focal_mm / body.sensor_width_mm, 0.5 - y * self.focal_mm / body.sensor_height_mm, depth,
         )  # fmt: skip

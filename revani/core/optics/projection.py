@@ -24,15 +24,24 @@ _OUT: dict[Projection, Callable[[Array], Array]] = {
     "equidistant": lambda angle: angle,
     "stereographic": lambda angle: 2 * np.tan(angle / 2),
     "equisolid": lambda angle: 2 * np.sin(angle / 2),
+    # Along the middle of an unrolled sphere; off it, a sphere is no matter of the angle alone.
+    "sphere": lambda angle: angle,
 }
 _BACK: dict[Projection, Callable[[Array], Array]] = {
     "straight": np.arctan,
     "equidistant": lambda out: out,
     "stereographic": lambda out: 2 * np.arctan(out / 2),
     "equisolid": lambda out: 2 * np.arcsin(np.clip(out / 2, -1, 1)),
+    "sphere": lambda out: out,
 }
 # As far from the middle as the whole world reaches, in focal lengths.
-_WORLD: dict[Projection, float] = {"straight": inf, "equidistant": pi, "stereographic": inf, "equisolid": 2.0}
+_WORLD: dict[Projection, float] = {
+    "straight": inf,
+    "equidistant": pi,
+    "stereographic": inf,
+    "equisolid": 2.0,
+    "sphere": 3.15,
+}
 
 
 def view_deg(projection: Projection, size_mm: float, focal_length_mm: float) -> float | None:
@@ -44,19 +53,29 @@ def view_deg(projection: Projection, size_mm: float, focal_length_mm: float) -> 
     return None if out > _WORLD[projection] else degrees(2 * float(_BACK[projection](np.array(out))))
 
 
-def bent(right: Array, up: Array, projection: Projection) -> tuple[Array, Array]:
-    """Where tangents of directions before the camera fall, in focal lengths, through a lens of a projection."""
+def bent(right: Array, up: Array, depth: Array, projection: Projection) -> tuple[Array, Array, Array]:
+    """Where tangents of directions fall, in focal lengths, through a lens of a projection; and what is in the picture.
+
+    `depth` says on which side of the camera they are. The third that is given is ≤ 0 for what is not in the
+    picture: for a lens what lies behind it, for a sphere nothing.
+    """
+    if projection == "sphere":
+        x, y = right * depth, up * depth
+        flat = np.hypot(x, depth)
+        return np.arctan2(x, depth), np.arctan2(y, flat), np.hypot(flat, y)
     if projection == "straight":
-        return right, up
+        return right, up, depth
     out = np.hypot(right, up)
     safe = np.where(out > 1e-9, out, 1.0)
     part = np.where(out > 1e-9, _OUT[projection](np.arctan(out)) / safe, 1.0)
-    return right * part, up * part
+    return right * part, up * part, depth
 
 
 def ray(right: ArrayLike, up: ArrayLike, projection: Projection) -> Array:
     """Unit vectors (…, 3) to the right, up and forward, of places in the picture in focal lengths from its middle."""
     x, y = np.broadcast_arrays(np.asarray(right, dtype=np.float64), np.asarray(up, dtype=np.float64))
+    if projection == "sphere":
+        return np.stack([np.sin(x) * np.cos(y), np.sin(y), np.cos(x) * np.cos(y)], axis=-1)
     out = np.hypot(x, y)
     angle = _BACK[projection](out)
     part = np.where(out > 1e-12, np.sin(angle) / np.where(out > 1e-12, out, 1.0), 1.0)
@@ -118,12 +137,16 @@ def parallax_px(focal_length_mm: float, pixel_pitch_um: float, step_mm: ArrayLik
     return np.asarray(focal_length_mm * step / (distance * 1000) / (pixel_pitch_um / 1000))
 
 
-def camera_axes(heading_deg: float, tilt_deg: float) -> Array:
-    """Right, up and forward of a level camera, as rows (3, 3) in east, north, up."""
+def camera_axes(heading_deg: float, tilt_deg: float, roll_deg: float = 0.0) -> Array:
+    """Right, up and forward of a camera, as rows (3, 3) in east, north, up; a positive roll turns it clockwise."""
     h, t = np.radians(heading_deg), np.radians(tilt_deg)
     forward = np.array([np.sin(h) * np.cos(t), np.cos(h) * np.cos(t), np.sin(t)])
     right = np.array([np.cos(h), -np.sin(h), 0.0])
-    return np.stack([right, np.cross(right, forward), forward])
+    up = np.cross(right, forward)
+    if roll_deg:
+        r = np.radians(roll_deg)
+        right, up = np.cos(r) * right - np.sin(r) * up, np.sin(r) * right + np.cos(r) * up
+    return np.stack([right, up, forward])
 
 
 def direction(altitude_deg: ArrayLike, azimuth_deg: ArrayLike) -> Array:
@@ -135,11 +158,14 @@ def direction(altitude_deg: ArrayLike, azimuth_deg: ArrayLike) -> Array:
 def project(
     vectors: Array, axes: Array, focal_px: float, width: int, height: int, projection: Projection = "straight"
 ) -> tuple[Array, Array, Array]:
-    """Pixel columns, rows and depth of directions (…, 3); those behind the camera have depth ≤ 0."""
+    """Pixel columns, rows and depth of directions (…, 3); those that are not in the picture have depth ≤ 0."""
     seen = vectors @ axes.T
     depth = seen[..., 2]
-    safe = np.where(depth > 1e-6, depth, 1.0)
-    right, up = bent(seen[..., 0] / safe, seen[..., 1] / safe, projection)
+    if projection == "sphere":
+        depth = safe = np.where(np.abs(depth) > 1e-9, depth, 1e-9)
+    else:
+        safe = np.where(depth > 1e-6, depth, 1.0)
+    right, up, depth = bent(seen[..., 0] / safe, seen[..., 1] / safe, depth, projection)
     return width / 2 + focal_px * right, height / 2 - focal_px * up, depth
 
 

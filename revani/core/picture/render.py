@@ -58,7 +58,9 @@ class View:
     ahead_deg: float | None = None
     """Azimuth of straight ahead on the move table; None: where the camera looks."""
     slide_mm: float = 0.0
+    ahead_mm: float = 0.0
     lift_mm: float = 0.0
+    roll_deg: float = 0.0
     things: tuple[Thing, ...] = ()
     projection: Projection = "straight"
 
@@ -106,10 +108,9 @@ def _developed(linear: Floats) -> Picture:
     return np.asarray(np.sqrt(shouldered) * 255, dtype=np.uint8)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _frame(
-    heading: float,
-    tilt: float,
+    looks: tuple[float, float, float],
     focal_px: float,
     width: int,
     height: int,
@@ -117,7 +118,7 @@ def _frame(
     projection: Projection,
 ) -> tuple[Floats, Floats, Floats]:
     """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
-    axes = camera_axes(heading, tilt)
+    axes = camera_axes(*looks)
     x = (np.arange(width) + 0.5 - width / 2) / focal_px
     y = (height / 2 - np.arange(height) - 0.5) / focal_px
     rays = ray(x[None, :], y[:, None], projection) @ axes
@@ -150,7 +151,8 @@ def _stars() -> tuple[Array, Array]:
 def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
     """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
     focal_px = view.focal_length_mm / view.sensor_width_mm * width
-    rays, blend, ridge = _frame(view.heading_deg, view.tilt_deg, focal_px, width, height, view.skyline, view.projection)
+    looks = (view.heading_deg, view.tilt_deg, view.roll_deg)
+    rays, blend, ridge = _frame(looks, focal_px, width, height, view.skyline, view.projection)
     zenith = _by_altitude(_ZENITH, view.sun_altitude_deg)[0].astype(np.float32)
     horizon = _by_altitude(_HORIZON, view.sun_altitude_deg)[0].astype(np.float32)
     light = horizon + blend[..., None] * (zenith - horizon)
@@ -205,7 +207,7 @@ def _add_moon(light: Floats, view: View, rays: Floats) -> None:
 def _add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float) -> None:
     height, width = light.shape[:2]
     vectors, magnitude = _stars()
-    axes = camera_axes(view.heading_deg, view.tilt_deg)
+    axes = camera_axes(view.heading_deg, view.tilt_deg, view.roll_deg)
     # 15.041″ of turning a second: a long shutter draws each star as an arc of this many pixels.
     drift_px = exposure.shutter_s * np.radians(15.041 / 3600) * focal_px
     steps = int(np.clip(np.ceil(drift_px), 1, 64))
@@ -233,15 +235,16 @@ def _add_things(light: Floats, view: View, horizon: Floats, focal_px: float) -> 
     """The things of the move table as upright boards, the farthest first."""
     height, width = light.shape[:2]
     ahead = view.heading_deg if view.ahead_deg is None else view.ahead_deg
-    for thing in sorted(view.things, key=lambda one: -one.y_mm):
+    for thing in sorted(view.things, key=lambda one: -np.hypot(one.x_mm - view.slide_mm, one.y_mm - view.ahead_mm)):
         low, high = thing.base_mm - view.lift_mm, thing.base_mm + thing.height_mm - view.lift_mm
+        deep = thing.y_mm - view.ahead_mm
         left, right = (thing.x_mm - view.slide_mm + side * thing.width_mm / 2 for side in (-1, 1))
         x, y, depth = seen_from(
-            [[left, thing.y_mm, high], [right, thing.y_mm, low]], view.heading_deg - ahead, view.tilt_deg
+            [[left, deep, high], [right, deep, low]], view.heading_deg - ahead, view.tilt_deg, view.roll_deg
         )
+        x, y, depth = bent(x, y, depth, view.projection)
         if (depth <= 1).any():
             continue
-        x, y = bent(x, y, view.projection)
         columns = np.clip(width / 2 + focal_px * x, 0, width)
         rows = np.clip(height / 2 - focal_px * y, 0, height)
         shade = horizon * np.float32(_SHADES[thing.role])

@@ -3,6 +3,7 @@
 There is one compile function. The desk, the command line, the rehearsal and the runner all use it.
 """
 
+from copy import copy
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from fractions import Fraction
@@ -89,6 +90,13 @@ class Program:
         """How long the film is that comes of it: a walk's is sped up, whatever was recorded."""
         walk = self.shot.walk
         return walked_film_s(walk, self.timing.event_s) if walk and walk.filmed else self.timing.playback_s
+
+    def with_shot(self, shot: Shot) -> "Program":
+        """The program of a shot that differs in what is made of it afterwards alone."""
+        # Copied, so that what was found out of it already stays found.
+        other = copy(self)
+        object.__setattr__(other, "shot", shot)
+        return other
 
     def pose(self, after_s: ArrayLike) -> Pose:
         """How the camera stands and looks at seconds from the start (any shape): carried, moved, or on a stand."""
@@ -192,9 +200,13 @@ def compile_shot(shot: Shot) -> Program:
     return _kept(shot.model_dump_json())
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=48)
 def _kept(document: str) -> Program:
-    return _compile(Shot.model_validate_json(document))
+    shot = Shot.model_validate_json(document)
+    if shot.outputs:
+        # What is made of it afterwards changes nothing before.
+        return _kept(shot.model_copy(update={"outputs": ()}).model_dump_json()).with_shot(shot)
+    return _compile(shot)
 
 
 def _compile(shot: Shot) -> Program:

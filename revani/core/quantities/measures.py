@@ -150,7 +150,7 @@ class Measure:
 _FEET, _INCHES = ("ft", "'"), ("in", '"')
 _THOUSANDS = re.compile(r"(?<=\d),(?=\d{3}(?!\d))")
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d*[.,]?\d+|\d+[.,]"
-_PIECE = re.compile(rf"\s*({_NUMBER})\s*(°?[a-zA-Z]+(?:/[a-z]+)?|['\"°%])?\s*")
+_PIECE = re.compile(rf"\s*({_NUMBER})\s*(°?[a-zA-Z]+(?:/[a-z]+)?|['\"°%×])?\s*")
 
 
 def _sizes(**units: str) -> dict[str, Fraction]:
@@ -221,6 +221,8 @@ F_NUMBER = _one("f-number", "", "2.8")
 ISO = _one("speed", "", "800")
 NUMBER = _one("number", "", "20")
 PART = replace(_one("part", "", "0.9 or 90 %"), units={"": Fraction(1), "%": Fraction(1, 100)})
+TIMES = replace(_one("number of times", "×", "1.4", x="1"), step=0.05)
+HERTZ = _one("rate", "Hz", "2 Hz")
 PLAIN_SECONDS = _one("number of seconds", "s", "2.5")
 MAGNITUDES = _one("brightness", "", "21.7")
 DECIBELS = _one("level", "dBFS", "−9 dBFS", db="1")
@@ -297,6 +299,8 @@ Iso = Annotated[int, ISO]
 Number = Annotated[int, NUMBER]
 Part = Annotated[float, PART]
 Degrees = Annotated[float, ANGLE]
+Times = Annotated[float, TIMES]
+Hertz = Annotated[float, HERTZ]
 OnScale = Annotated[float, SCALE]
 Magnitudes = Annotated[float, MAGNITUDES]
 PlainSeconds = Annotated[float, PLAIN_SECONDS]

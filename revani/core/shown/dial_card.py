@@ -7,6 +7,7 @@ from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.light.firing import by_the_clock, fires_itself
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, plain_rate, stops
+from revani.core.shown.outputs import widest_needed
 
 
 class DialRow(BaseModel):
@@ -27,7 +28,7 @@ def dial_card(program: Program) -> tuple[DialRow, ...]:
     shot = program.shot
     if not by_the_clock(shot):
         return ()
-    rows = [*_body(shot), *_timer(program), *_exposure(program), *_picture(shot), *_start(program)]
+    rows = [*_body(shot), *_timer(program), *_exposure(program), *_picture(shot), *_framed(program), *_start(program)]
     return tuple(rows)
 
 
@@ -108,6 +109,19 @@ def _picture(shot: Shot) -> list[DialRow]:
     if take.dewarp:
         rows.append(DialRow(dial="lens correction", to="straight", mind="the edge of the picture is lost"))
     return [*rows, *_sound(shot)]
+
+
+def _framed(program: Program) -> list[DialRow]:
+    """How much wider it is framed for what is made of it afterwards; nothing where it is not."""
+    times = widest_needed(program)
+    if times <= 1.0005:
+        return []
+    return [
+        DialRow(
+            dial="framing", to=f"{decimals(times, 2)} × wider",
+            mind=f"what the film ends with fills {1 / times:.0%} of the finder, across and down",
+        )
+    ]  # fmt: skip
 
 
 def _sound(shot: Shot) -> list[DialRow]:

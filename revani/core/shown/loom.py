@@ -24,6 +24,7 @@ from revani.core.quantities.arrays import Array, Window, thinned
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, plain_rate, stops
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
+from revani.core.shown.outputs import CropLane, crop_lanes
 from revani.core.sky.sun_and_moon import Sky, SkyEvent
 
 MOST_POINTS = 400
@@ -168,6 +169,7 @@ class Lanes(Lane):
     axes: list[AxisLane]
     holds: list[Hold]
     stands: str
+    crops: list[CropLane]
 
 
 class Readout(Lane):
@@ -247,6 +249,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         axes=axis_lanes(program),
         holds=holds(program),
         stands=_stands(program),
+        crops=crop_lanes(program, at),
     )
 
 

@@ -59,7 +59,7 @@ def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
     """The shot in words, a tuple a line. Raises Refusal where the timing cannot be solved."""
     solved = solved or timing_of(shot)
     if shot.walk is not None:
-        return (_told(shot, _walk_line(shot.walk), solved), _light_told(shot, solved))
+        return (told(shot, _walk_line(shot.walk), solved), _light_told(shot, solved))
     if shot.live:
         slows = max(recording_rates(shot, solved.fps), default=solved.fps) > solved.fps
         slowed = ", slowed [slowed]" if slows else ""
@@ -67,10 +67,10 @@ def sentence(shot: Shot, solved: Solution | None = None) -> tuple[Line, ...]:
             f"Film [timing.event_s] at [recording], played at [timing.fps]{slowed}, from [start], "
             "so [timing.playback_s] and [timing.frame_count]."
         )
-        return (_told(shot, line, solved), _light_told(shot, solved))
+        return (told(shot, line, solved), _light_told(shot, solved))
     night = " by day and [pace.night_s] by night" if shot.pace else ""
     return (
-        _told(
+        told(
             shot,
             f"Film [timing.playback_s] at [timing.fps], a frame every [timing.interval_s]{night}"
             " from [start], so [timing.event_s] and [timing.frame_count].",
@@ -95,7 +95,7 @@ def _walk_line(walk: Walk) -> str:
 def _light_told(shot: Shot, solved: Solution) -> Line:
     light = f"[light.school]{_LIGHT_LINES[shot.light.school]}"
     white = f"[light.white_balance]{_WHITE_LINES[shot.light.white_balance]}"
-    return _told(shot, f"For the light, {light}, white {white}.", solved)
+    return told(shot, f"For the light, {light}, white {white}.", solved)
 
 
 def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
@@ -121,11 +121,18 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     pace = "" if shot.walk is not None else pace
     use = " The film is for [take.use]."
     return {
-        "time": _told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.{use}", solved),
-        "light": _told(shot, "; ".join(parts) + ".", solved),
-        "move": _told(shot, _move_line(shot), solved),
-        "feed": _told(shot, _taken_line(shot), solved),
+        "time": told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.{use}", solved),
+        "light": told(shot, "; ".join(parts) + ".", solved),
+        "move": told(shot, _move_line(shot), solved),
+        "feed": told(shot, _taken_line(shot), solved),
+        "after": told(shot, _afterwards_line(shot), solved),
     }
+
+
+def _afterwards_line(shot: Shot) -> str:
+    if not shot.outputs:
+        return "Nothing is made of it afterwards but the film itself."
+    return f"Made of it afterwards: {', '.join(one.name for one in shot.outputs)}. The film is for [take.use]."
 
 
 def _taken_line(shot: Shot) -> str:
@@ -157,17 +164,17 @@ def _firing_line(shot: Shot) -> str:
 def key_words(shot: Shot, index: int) -> list[Word]:
     """The values of a key of the move: moment, every axis of the rig, hold, and the eases in and away."""
     parts = ("at", *shot.kit.axes, "hold", "arrive", "leave")
-    return list(_told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts), timing_of(shot)))
+    return list(told(shot, "".join(f"[move.keys.{index}.{part}]" for part in parts), timing_of(shot)))
 
 
 def leg_words(shot: Shot, index: int) -> list[Word]:
     """The values of a leg of a walk's path: its bearing and its length."""
-    return list(_told(shot, "".join(f"[walk.legs.{index}.{part}]" for part in ("bearing", "length")), timing_of(shot)))
+    return list(told(shot, "".join(f"[walk.legs.{index}.{part}]" for part in ("bearing", "length")), timing_of(shot)))
 
 
 def thing_words(shot: Shot, index: int) -> list[Word]:
     """The values of a thing on the move table: name, role, place and size."""
-    return list(_told(shot, "".join(f"[move.things.{index}.{part}]" for part in THING_PARTS), timing_of(shot)))
+    return list(told(shot, "".join(f"[move.things.{index}.{part}]" for part in THING_PARTS), timing_of(shot)))
 
 
 def _carried_line(walk: Walk) -> str:
@@ -198,7 +205,7 @@ def _move_line(shot: Shot) -> str:
 _NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one under kit, place and framing."
 
 
-def _told(shot: Shot, text: str, solved: Solution) -> Line:
+def told(shot: Shot, text: str, solved: Solution) -> Line:
     """A line in which every `[field]` is that field's value."""
     pieces = re.split(r"(\[[^\]]+\])", text)
     return tuple(

@@ -12,6 +12,7 @@ export type DeskEdit =
   | Schemas["MoveEdit"]
   | Schemas["CarryEdit"]
   | Schemas["WalkEdit"]
+  | Schemas["OutputEdit"]
   | Schemas["FixEdit"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

@@ -8,6 +8,7 @@ import { useTitle } from "../app/title";
 import { nearest } from "../draw/scale";
 import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
+import { AfterPanel } from "./after/AfterPanel";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
 import { Findings } from "./Findings";
 import { Outputs } from "./feed/Outputs";
@@ -118,6 +119,7 @@ export default function Desk() {
               />
               {step === "time" && <DialCard plan={plan} />}
               {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
+              {step === "after" && <AfterPanel desk={desk} plan={plan} number={cursor} edits={edits} />}
               {step === "feed" && <Outputs desk={desk} plan={plan} />}
               {step === "move" && plan.shot.walk && (
                 <WalkPanel desk={desk} plan={plan} number={cursor} edits={edits} />

@@ -14,6 +14,12 @@ export const STEPS: { step: DeskStep; name: string; key: string; sense: string }
   { step: "light", name: "Light", key: "2", sense: "how each frame is exposed" },
   { step: "move", name: "Move", key: "3", sense: "slider, pan, tilt and their keys" },
   { step: "feed", name: "Feed", key: "4", sense: "what it uses up: battery and card" },
+  {
+    step: "after",
+    name: "Afterwards",
+    key: "5",
+    sense: "what is made of it: crops, shapes, pictures out of a sphere",
+  },
 ];
 
 const SAVING: Record<DeskState["saving"], string> = {

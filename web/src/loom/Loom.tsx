@@ -3,22 +3,24 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../api/client";
 import { nearest, type Span, wallScale, within } from "../draw/scale";
 import { useWidth } from "../draw/useWidth";
+import { CropLayer } from "./CropLayer";
 import { CardLayer, EnergyLayer } from "./FeedLayers";
 import { type LayerEdits, LightLayer } from "./LightLayer";
 import { MoveLayer, type Rates } from "./MoveLayer";
 import { SkyBand } from "./SkyBand";
 import { Weave } from "./Weave";
 
-export type DeskStep = "time" | "light" | "move" | "feed";
+export type DeskStep = "time" | "light" | "move" | "feed" | "after";
 
-type Heights = { sky: number; light: number; move: number; energy: number; card: number; weave: number };
+type Heights = Record<"sky" | "light" | "move" | "energy" | "card" | "crop" | "weave", number>;
 
 /** Height of each layer under each step of the job: the chosen one grows. */
 const HEIGHTS: Record<DeskStep, Heights> = {
-  time: { sky: 58, light: 84, move: 34, energy: 38, card: 28, weave: 108 },
-  light: { sky: 50, light: 250, move: 26, energy: 26, card: 20, weave: 54 },
-  move: { sky: 46, light: 50, move: 250, energy: 24, card: 18, weave: 54 },
-  feed: { sky: 48, light: 66, move: 26, energy: 108, card: 64, weave: 66 },
+  time: { sky: 58, light: 84, move: 34, energy: 38, card: 28, crop: 0, weave: 108 },
+  light: { sky: 50, light: 250, move: 26, energy: 26, card: 20, crop: 0, weave: 54 },
+  move: { sky: 46, light: 50, move: 250, energy: 24, card: 18, crop: 0, weave: 54 },
+  after: { sky: 46, light: 46, move: 24, energy: 20, card: 16, crop: 150, weave: 90 },
+  feed: { sky: 48, light: 66, move: 26, energy: 108, card: 64, crop: 0, weave: 66 },
 };
 const LEAST_STRIP = 44;
 
@@ -65,7 +67,9 @@ export function Loom({ plan, step, cursor, onCursor, edits, rates }: LoomProps) 
       : strips
         ? Math.max(wanted.move, strips * 14)
         : 20;
-  const heights = stretched({ ...wanted, move }, room - TOP - 4 * GAP - FILM - 30);
+  const outputs = lanes.crops.length;
+  const crop = step === "after" ? Math.max(wanted.crop, outputs * LEAST_STRIP) : outputs * 16;
+  const heights = stretched({ ...wanted, move, crop }, room - TOP - 4 * GAP - FILM - 30);
 
   const zoom = useCallback(
     (factor: number, about: number) =>
@@ -106,12 +110,13 @@ export function Loom({ plan, step, cursor, onCursor, edits, rates }: LoomProps) 
   const index = cursor === null ? null : nearest(frames.number ?? [], cursor);
   const cursorX = index === null ? null : scale(at[index] ?? 0);
 
-  const tops = { sky: TOP, light: 0, move: 0, energy: 0, card: 0, weave: 0, film: 0 };
+  const tops = { sky: TOP, light: 0, move: 0, energy: 0, card: 0, crop: 0, weave: 0, film: 0 };
   tops.light = tops.sky + heights.sky + GAP;
   tops.move = tops.light + heights.light + GAP;
   tops.energy = tops.move + heights.move + GAP;
   tops.card = tops.energy + heights.energy + GAP;
-  tops.weave = tops.card + heights.card + 2;
+  tops.crop = tops.card + heights.card + (heights.crop ? GAP : 0);
+  tops.weave = tops.crop + heights.crop + 2;
   tops.film = tops.weave + heights.weave;
   const height = tops.film + FILM + 26;
 
@@ -209,6 +214,18 @@ export function Loom({ plan, step, cursor, onCursor, edits, rates }: LoomProps) 
             left={LABELS}
             right={width}
           />
+          {heights.crop > 0 && (
+            <CropLayer
+              edits={edits}
+              tall={step === "after"}
+              lanes={lanes}
+              scale={scale}
+              top={tops.crop}
+              height={heights.crop}
+              left={LABELS}
+              right={width}
+            />
+          )}
           <Weave
             plan={plan}
             scale={scale}

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
+import { control } from "../app/Field";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
@@ -56,7 +57,7 @@ export default function Review() {
             </Box>
           </Panel>
         ) : (
-          <Films id={id} taken={run.data.taken} name={run.data.name} file={run.data.film_name} />
+          <Films id={id} taken={run.data.taken} live={false} name={run.data.name} file={run.data.film_name} />
         )}
         <Panel title={run.data.live ? "As it was filmed" : "Frames"}>
           {frame ? (
@@ -113,6 +114,9 @@ export default function Review() {
           )}
         </Panel>
       </Grid>
+      {run.data.live && (
+        <Films id={id} taken={run.data.taken} live={true} name={run.data.name} file={run.data.film_name} />
+      )}
       {run.data.overridden.length > 0 && (
         <Panel title="Armed although" mt="5">
           {run.data.overridden.map((sentence) => (
@@ -152,17 +156,25 @@ function Figure({ children }: { children: React.ReactNode }) {
   );
 }
 
-function Films({ id, taken, name, file }: { id: string; taken: number; name: string; file: string }) {
+function Films(props: { id: string; taken: number; live: boolean; name: string; file: string }) {
+  const { id, taken, live, name, file } = props;
   const queries = useQueryClient();
+  const path = { params: { path: { id } } };
   const films = useQuery({
     queryKey: ["films", id],
-    queryFn: () => told(api.GET("/api/runs/{id}/films", { params: { path: { id } } })),
-    refetchInterval: (query) =>
-      query.state.data?.some((film) => film.state === "waiting" || film.state === "working") ? 400 : false,
+    queryFn: () => told(api.GET("/api/runs/{id}/films", path)),
+    refetchInterval: (query) => (query.state.data?.some(isBusy) ? 400 : false),
   });
+  const toMake = useQuery({
+    queryKey: ["to-make", id],
+    queryFn: () => told(api.GET("/api/runs/{id}/to-make", path)),
+  });
+  const [own, setOwn] = useState("");
+  const [chosen, setChosen] = useState(0);
   const refresh = () => queries.invalidateQueries({ queryKey: ["films", id] });
   const make = useMutation({
-    mutationFn: () => told(api.POST("/api/runs/{id}/films", { params: { path: { id } } })),
+    mutationFn: (output: number | null) =>
+      told(api.POST("/api/runs/{id}/films", { ...path, body: { output, own } })),
     onSuccess: refresh,
   });
   const cancel = useMutation({
@@ -170,12 +182,48 @@ function Films({ id, taken, name, file }: { id: string; taken: number; name: str
       told(api.POST("/api/films/{id}/cancel", { params: { path: { id: film } } })),
     onSuccess: refresh,
   });
-  const newest = films.data?.[0];
-  const done = films.data?.find((film) => film.state === "finished");
-  const busy = newest?.state === "waiting" || newest?.state === "working";
+  // The frames as they are, then each output of the shot.
+  const outputs = toMake.data?.outputs ?? [];
+  const offered: { output: number | null; name: string }[] = [
+    ...(live ? [] : [{ output: null, name: "" }]),
+    ...outputs.map((one, output) => ({ output, name: one })),
+  ];
+  const choice = offered[Math.min(chosen, offered.length - 1)];
+  if (!choice) return null;
+  const mine = films.data?.filter((film) => film.name === choice.name) ?? [];
+  const newest = mine[0];
+  const done = mine.find((film) => film.state === "finished");
+  const busy = newest !== undefined && isBusy(newest);
+  const can = taken > 0 || own !== "";
   return (
-    <Panel title="Film">
-      {done ? (
+    <Panel title={live ? "Made of it" : "Film"} mt={live ? "5" : undefined}>
+      {offered.length > 1 && (
+        <Flex gap="2" wrap="wrap" mb="3" role="tablist" aria-label="What is made">
+          {offered.map((one, at) => (
+            <Action
+              key={one.name}
+              role="tab"
+              aria-selected={one === choice}
+              strong={one === choice}
+              onClick={() => setChosen(at)}
+            >
+              {one.name || "As it is"}
+            </Action>
+          ))}
+        </Flex>
+      )}
+      {done?.picture ? (
+        <chakra.img
+          className="picture"
+          data-testid="film"
+          src={`/api/films/${done.id}/file`}
+          alt={`${done.name} of ${name}`}
+          maxW="100%"
+          maxH="70vh"
+          mx="auto"
+          borderRadius="4px"
+        />
+      ) : done ? (
         // A time-lapse has no sound, and so nothing to caption.
         // biome-ignore lint/a11y/useMediaCaption: see above
         <chakra.video
@@ -186,7 +234,8 @@ function Films({ id, taken, name, file }: { id: string; taken: number; name: str
           controls
           loop
           width="100%"
-          aspectRatio="16 / 9"
+          maxH="70vh"
+          aspectRatio={done.name ? undefined : "16 / 9"}
           borderRadius="4px"
           bg="lane"
           aria-label={`Film of ${name}`}
@@ -201,23 +250,28 @@ function Films({ id, taken, name, file }: { id: string; taken: number; name: str
           color="inkSoft"
           p="6"
         >
-          {taken ? "The frames are not a film yet." : "No frame was taken, so there is no film in it."}
+          {can ? "The frames are not a film yet." : "No frame was taken, so there is no film in it."}
         </Flex>
       )}
       <Flex mt="3" gap="4" align="center" wrap="wrap" minH="10">
-        {busy && newest ? (
+        {busy ? (
           <Making film={newest} onCancel={() => cancel.mutate(newest.id)} />
         ) : (
           <Action
             strong={!done}
-            disabled={!taken || make.isPending}
-            onClick={() => make.mutate()}
+            disabled={!can || make.isPending}
+            onClick={() => make.mutate(choice.output)}
             data-testid="assemble"
           >
-            {done ? "Make it again" : "Make the film"}
+            {done ? "Make it again" : `Make ${choice.name || "the film"}`}
           </Action>
         )}
-        {!busy && done && <Download href={`/api/films/${done.id}/file?download=true`} file={file} />}
+        {!busy && done && (
+          <Download
+            href={`/api/films/${done.id}/file?download=true`}
+            file={done.name ? `${done.name}${done.picture ? ".png" : ".mp4"}` : file}
+          />
+        )}
         {!busy && done && (
           <chakra.span className="figure" color="inkSoft" fontSize="14px" data-testid="film-summary">
             {done.summary}
@@ -226,9 +280,34 @@ function Films({ id, taken, name, file }: { id: string; taken: number; name: str
         {newest?.state === "failed" && <Said>{newest.reason}</Said>}
         {make.error && <Said>{make.error.message}</Said>}
       </Flex>
+      {done?.aligned && (
+        <chakra.p fontSize="14px" mt="1">
+          {done.aligned} <a href={`/api/films/${done.id}/aligned`}>By frame</a>
+        </chakra.p>
+      )}
+      {(toMake.data?.own.length ?? 0) > 0 && (
+        <chakra.label fontSize="14px" display="flex" gap="2" alignItems="center" mt="2">
+          of
+          <chakra.select
+            value={own}
+            onChange={(event) => setOwn(event.target.value)}
+            {...control}
+            data-testid="own-folder"
+          >
+            <option value="">what came home from the camera</option>
+            {toMake.data?.own.map((folder) => (
+              <option key={folder} value={folder}>
+                my folder {folder}
+              </option>
+            ))}
+          </chakra.select>
+        </chakra.label>
+      )}
     </Panel>
   );
 }
+
+const isBusy = (film: FilmView) => film.state === "waiting" || film.state === "working";
 
 function Making({ film, onCancel }: { film: FilmView; onCancel: () => void }) {
   return (

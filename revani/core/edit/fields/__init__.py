@@ -5,6 +5,7 @@ from revani.core.edit.fields.derived import derivable
 from revani.core.edit.fields.field import Field
 from revani.core.edit.fields.lightfields import LIGHT_FIELDS, wish_field
 from revani.core.edit.fields.movefields import MOVE_FIELDS, move_field
+from revani.core.edit.fields.outputfields import output_field
 from revani.core.edit.fields.timefields import TIME_FIELDS
 from revani.core.edit.fields.walkfields import WALK_FIELDS, leg_field
 
@@ -29,4 +30,6 @@ def field_of(name: str, shot: Shot) -> Field | None:
     index = name.removeprefix("light.keys.")
     if name.startswith("light.keys.") and index.isdecimal() and int(index) < len(shot.light.keys):
         return wish_field(int(index))
+    if name.startswith("outputs."):
+        return output_field(name, shot)
     return move_field(name, shot) or leg_field(name, shot) or fields_of(shot).get(name)

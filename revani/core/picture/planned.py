@@ -1,0 +1,36 @@
+"""The picture that a frame of a program would be, as far as it is drawn: the rig's pose, the light, the exposure."""
+
+import numpy as np
+
+from revani.core.picture.render import Exposure, Picture, View, render
+from revani.core.program.compiled import Program
+from revani.core.sky.skyline import skyline_points
+
+
+def view_of(program: Program, i: int) -> View:
+    """What stands before the camera at a frame (counted from 0), and how it looks at it."""
+    shot, place, sky = program.shot, program.shot.place, program.sky
+    at = np.array([program.at_s[i]])
+    sun, moon = sky.sun(at), sky.moon(at)
+    pose = program.pose(float(program.t_s[i]))
+    return View(
+        at_s=float(at[0]), latitude_deg=place.latitude_deg, longitude_deg=place.longitude_deg,
+        sun_altitude_deg=float(sun.altitude_deg[0]), sun_azimuth_deg=float(sun.azimuth_deg[0]),
+        moon_altitude_deg=float(moon.altitude_deg[0]), moon_azimuth_deg=float(moon.azimuth_deg[0]),
+        moon_fraction=float(sky.moon_illuminated_fraction(float(at[0]))),
+        heading_deg=float(pose.heading_deg) % 360, tilt_deg=float(pose.tilt_deg), roll_deg=float(pose.roll_deg),
+        focal_length_mm=float(pose.focal_mm), sensor_width_mm=shot.body.sensor_width_mm, cloud=shot.light.cloud,
+        skyline=skyline_points(place), ahead_deg=shot.framing.heading_deg, slide_mm=float(pose.right_mm),
+        ahead_mm=float(pose.ahead_mm), lift_mm=float(pose.up_mm),
+        things=shot.move.things if shot.move else (), projection=shot.recording.projection,
+    )  # fmt: skip
+
+
+def picture_of(program: Program, i: int, width: int) -> Picture:
+    """The picture of a frame (counted from 0), so many pixels wide, as bright as it would be."""
+    body, exposures = program.shot.body, program.exposures
+    exposure = Exposure(
+        float(exposures.error_stops[i]), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
+        float(exposures.iso[i]), float(program.white_balance_k[i]),
+    )  # fmt: skip
+    return render(view_of(program, i), exposure, width, round(width * body.pixels_high / body.pixels_wide), seed=i)

@@ -1,0 +1,99 @@
+"""Pictures cut out of pictures: crops by a matrix, pictures out of a sphere by a map. OpenCV does the resampling."""
+
+import io
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from revani.core.program.afterwards import CropWay, SphereWay
+from revani.core.quantities.arrays import Array
+from revani.core.reframe.sphere import rays
+
+Picture = NDArray[np.uint8]
+
+
+def scaled_matrix(matrix: Array, from_px: tuple[int, int], planned_px: tuple[int, int], part: float) -> Array:
+    """The matrix (2, 3) of a crop for a picture of another size than was planned, and an output so many times as large.
+
+    Pixel centres lie on whole numbers, so that a picture of twice the size has them half a pixel aside.
+    """
+    sx, sy = from_px[0] / planned_px[0], from_px[1] / planned_px[1]
+    shrunk = np.asarray(matrix, dtype=np.float64).copy()
+    # Out: a pixel of the smaller output stands for 1/part of the planned one.
+    shrunk[:, 2] += shrunk[:, :2] @ np.full(2, 0.5 / part - 0.5)
+    shrunk[:, :2] /= part
+    shrunk[:, 2] = (shrunk[:, 2] + 0.5) * [sx, sy] - 0.5
+    shrunk[:, :2] *= np.array([[sx], [sy]])
+    return shrunk
+
+
+def cut(picture: Picture, way: CropWay, j: int, width: int, height: int) -> Picture:
+    """The frame of a crop at film frame j, out of a picture of any size; what lies outside is black."""
+    part = width / way.output.pixels_wide
+    matrix = scaled_matrix(way.matrix(j), (picture.shape[1], picture.shape[0]), way.source_px, part)
+    scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
+    turned = abs(matrix[0, 1]) > 1e-9
+    if scale > 1 and not turned:
+        return _shrunk(picture, matrix, width, height)
+    how = cv2.INTER_CUBIC if scale < 1 else cv2.INTER_LINEAR
+    if scale > 1:
+        # Smoothed first, so that fine things do not flicker.
+        picture = cv2.GaussianBlur(picture, (0, 0), 0.4 * scale)  # type: ignore[assignment]
+    return cv2.warpAffine(picture, matrix, (width, height), flags=how | cv2.WARP_INVERSE_MAP)  # type: ignore[return-value]
+
+
+def _shrunk(picture: Picture, matrix: Array, width: int, height: int) -> Picture:
+    """A level crop that is made smaller: every pixel the mean of those that it covers."""
+    (sx, sy), (x, y) = (matrix[0, 0], matrix[1, 1]), (matrix[:, 2] + 0.5)
+    left, top = x - sx / 2, y - sy / 2
+    high, wide = picture.shape[:2]
+    a, b = int(np.floor(left)), int(np.floor(top))
+    c, d = int(np.ceil(left + sx * width)), int(np.ceil(top + sy * height))
+    piece = picture[max(b, 0) : min(d, high), max(a, 0) : min(c, wide)]
+    if a < 0 or b < 0 or c > wide or d > high:
+        piece = cv2.copyMakeBorder(
+            piece, max(-b, 0), max(d - high, 0), max(-a, 0), max(c - wide, 0), cv2.BORDER_CONSTANT
+        )  # type: ignore[assignment]
+    # Between whole pixels, then the mean over an area.
+    aside = np.array([[1, 0, left - a], [0, 1, top - b]])
+    if aside[0, 2] > 1e-3 or aside[1, 2] > 1e-3:
+        size = (piece.shape[1], piece.shape[0])
+        piece = cv2.warpAffine(piece, aside, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                               borderMode=cv2.BORDER_REPLICATE)  # type: ignore[assignment]  # fmt: skip
+    whole = piece[: max(round(sy * height), 1), : max(round(sx * width), 1)]
+    return cv2.resize(whole, (width, height), interpolation=cv2.INTER_AREA)  # type: ignore[return-value]
+
+
+def looked(sphere: Picture, way: SphereWay, j: int, width: int, height: int) -> Picture:
+    """The picture of film frame j out of an unrolled sphere of any size."""
+    towards = _towards(width, height, round(float(way.view_deg[j]), 6), round(float(way.curve[j]), 6))
+    seen = towards @ way.turned(j).astype(np.float32)
+    high, wide = sphere.shape[:2]
+    lon = np.arctan2(seen[..., 0], seen[..., 2])
+    lat = np.arcsin(np.clip(seen[..., 1], -1, 1))
+    x = (lon * np.float32(wide / (2 * np.pi)) + np.float32(wide / 2 - 0.5)) % np.float32(wide)
+    y = np.float32(high / 2 - 0.5) - lat * np.float32(high / np.pi)
+    # One column more on the right, so that nothing tears where the sphere is cut open.
+    wrapped = cv2.copyMakeBorder(sphere, 0, 0, 0, 1, cv2.BORDER_WRAP)
+    return cv2.remap(wrapped, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[return-value]
+
+
+@lru_cache(maxsize=4)
+def _towards(width: int, height: int, view_deg: float, curve: float) -> NDArray[np.float32]:
+    return rays(width, height, view_deg, curve).astype(np.float32)
+
+
+def framed(picture: Picture, way: CropWay | SphereWay, j: int, width: int, height: int) -> Picture:
+    """What film frame j of an output shows of a picture of its shot."""
+    shown = cut(picture, way, j, width, height) if isinstance(way, CropWay) else looked(picture, way, j, width, height)
+    return np.asarray(shown, dtype=np.uint8)
+
+
+def as_jpeg(picture: Picture, quality: int = 88) -> bytes:
+    """A picture as JPEG."""
+    out = io.BytesIO()
+    Image.fromarray(picture).save(out, "JPEG", quality=quality)
+    return out.getvalue()

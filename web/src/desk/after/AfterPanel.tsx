@@ -1,0 +1,260 @@
+import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { memo, useCallback, useEffect, useRef, useState } from "react";
+import { api, type DeskEdit, type Plan, type Schemas, type Shot, told } from "../../api/client";
+import { outputEdit } from "../../api/outputEdit";
+import { Action, Offer, Panel, Said } from "../../app/parts";
+import type { LayerEdits } from "../../loom/LightLayer";
+import { useOnceQuiet } from "../asking";
+import { Cell, Head } from "../cells";
+import { Value } from "../Sentence";
+import type { DeskState } from "../useDesk";
+import { Finder, type Outline } from "./Finder";
+
+type PanelOf = Schemas["OutputPanel"];
+type Row = PanelOf["outputs"][number];
+
+/** What is made of the shot afterwards: its outputs in the finder, their pictures, their keys. */
+export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number; edits: LayerEdits }) {
+  const { desk, plan, number, edits } = props;
+  const wanted = Math.min(number, plan.solved.frame_count);
+  const [chosen, setChosen] = useState(0);
+  const { answer: panel, refused } = useOnceQuiet<PanelOf>(
+    (signal) =>
+      told(api.POST("/api/programs/afterwards", { body: { shot: plan.shot, number: wanted }, signal })),
+    [plan, wanted],
+  );
+  const source = usePicture(plan.shot, wanted, null);
+  const output = panel?.outlines.some((one) => one.index === chosen) ? chosen : null;
+  const cut = usePicture(plan.shot, wanted, output);
+  const put = useCallback(
+    (outline: Outline, values: Record<string, number>, end: boolean) => {
+      const edit = outputEdit("put key", { output: outline.index, at_s: outline.film_s, values });
+      if (end) edits.commit(edit);
+      else edits.preview(edit);
+    },
+    [edits],
+  );
+  if (!panel) return refused ? <Said>{refused}</Said> : null;
+  const row = panel.outputs.find((one) => one.index === chosen) ?? panel.outputs[0];
+  const outline = panel.outlines.find((one) => one.index === row?.index);
+  const add = () => {
+    edits.commit(outputEdit("add"));
+    setChosen(panel.outputs.length);
+  };
+  return (
+    <Box data-testid="after-panel">
+      {row ? (
+        <Panel mb="4">
+          <Flex gap="2" wrap="wrap" mb="3" role="tablist" aria-label="Outputs">
+            {panel.outputs.map((one) => (
+              <Action
+                key={one.index}
+                role="tab"
+                aria-selected={one.index === row.index}
+                strong={one.index === row.index}
+                onClick={() => setChosen(one.index)}
+              >
+                {one.line[0]?.text}
+              </Action>
+            ))}
+            <Action onClick={add} data-testid="add-output">
+              Another output
+            </Action>
+          </Flex>
+          <Grid
+            templateColumns={{ base: "1fr", xl: panel.sphere ? "3fr 2fr" : "2fr 1fr" }}
+            gap="4"
+            alignItems="start"
+          >
+            <Finder panel={panel} picture={source} chosen={row.index} onChoose={setChosen} onPut={put} />
+            <Box>
+              {cut && outline && (
+                <chakra.img
+                  src={cut}
+                  alt={`What ${outline.name} shows at frame ${panel.number}`}
+                  data-testid="cut"
+                  maxW="100%"
+                  maxH="300px"
+                  border="1px solid"
+                  borderColor="line"
+                />
+              )}
+              {row.told.map((line) => (
+                <chakra.p key={line} fontSize="14px" mt="1.5">
+                  {line}
+                </chakra.p>
+              ))}
+            </Box>
+          </Grid>
+          <Words words={row.line} desk={desk} size="18px" />
+          <Words words={row.more} desk={desk} size="15px" />
+          <Flex gap="2" mt="2" wrap="wrap">
+            {outline && (
+              <Action
+                data-testid="crop-key"
+                onClick={() =>
+                  edits.commit(outputEdit("put key", { output: row.index, at_s: outline.film_s }))
+                }
+              >
+                Key at this frame
+              </Action>
+            )}
+            {panel.things.map((thing) => (
+              <Action
+                key={thing}
+                data-follow={thing}
+                onClick={() => edits.commit(outputEdit("follow", { output: row.index, name: thing }))}
+              >
+                Go after {thing}
+              </Action>
+            ))}
+            {row.keys.length > 0 && (
+              <Action onClick={() => edits.commit(outputEdit("clear", { output: row.index }))}>
+                No keys
+              </Action>
+            )}
+            <Action
+              ml="auto"
+              onClick={() => {
+                edits.commit(outputEdit("take out", { output: row.index }));
+                setChosen(0);
+              }}
+            >
+              Remove this output
+            </Action>
+          </Flex>
+          <Keys row={row} desk={desk} edits={edits} />
+        </Panel>
+      ) : (
+        <Panel mb="4">
+          <chakra.p fontSize="15px" mb="3">
+            A film of another shape, a push-in, a move within the picture, a picture out of a sphere: plan
+            them here, and you will know how much wider to frame before you film.
+          </chakra.p>
+          <Action strong onClick={add} data-testid="add-output">
+            Add an output
+          </Action>
+        </Panel>
+      )}
+      {row && (
+        <Panel title="Ways to begin with">
+          <Flex gap="2" wrap="wrap">
+            {panel.beginnings.map((one) => (
+              <Offer
+                key={one.name}
+                maxW="260px"
+                data-beginning={one.name}
+                label={one.name}
+                told={one.told}
+                onClick={() => edits.commit(outputEdit("begin", { output: row.index, name: one.name }))}
+              />
+            ))}
+          </Flex>
+        </Panel>
+      )}
+    </Box>
+  );
+}
+
+function Words({ words, desk, size }: { words: Row["line"]; desk: DeskState; size: string }) {
+  return (
+    <chakra.p fontSize={size} lineHeight="1.7" mt="2">
+      {words.map((word, place) =>
+        word.field ? (
+          <Value key={word.field} word={{ ...word, field: word.field }} desk={desk} />
+        ) : (
+          // biome-ignore lint/suspicious/noArrayIndexKey: stretches of text stand still
+          <span key={place}>{word.text}</span>
+        ),
+      )}
+    </chakra.p>
+  );
+}
+
+interface KeysProps {
+  row: Row;
+  desk: DeskState;
+  edits: LayerEdits;
+}
+
+// Many fields: drawn anew when their words or a refusal change, not with every step of the plumb line.
+const sameKeys = (a: KeysProps, b: KeysProps) =>
+  a.row.keys === b.row.keys &&
+  a.row.index === b.row.index &&
+  a.edits === b.edits &&
+  a.desk.fault === b.desk.fault;
+
+const Keys = memo(function Keys({ row, desk, edits }: KeysProps) {
+  if (!row.keys.length)
+    return (
+      <chakra.p fontSize="14px" mt="3">
+        No key yet: it stands still in the middle. Drag its frame in the finder, or begin with one of the ways
+        below.
+      </chakra.p>
+    );
+  return (
+    <chakra.div overflowX="auto" mt="3">
+      <chakra.table fontSize="15px" data-testid="crop-keys">
+        <thead>
+          <tr>
+            <Head>key</Head>
+            {row.columns.map((name) => (
+              <Head key={name}>{name}</Head>
+            ))}
+            <Head />
+          </tr>
+        </thead>
+        <tbody>
+          {row.keys.map((key) => (
+            <chakra.tr key={key.index} borderTop="1px solid" borderColor="line">
+              <Cell className="figure">{key.index + 1}</Cell>
+              {key.words.map((word) => (
+                <Cell key={word.field}>
+                  <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
+                </Cell>
+              ))}
+              <Cell>
+                <Action
+                  minH={{ base: "11", md: "8" }}
+                  px="2.5"
+                  aria-label={`Remove key ${key.index + 1}`}
+                  onClick={() =>
+                    edits.commit(outputEdit("take key", { output: row.index, index: key.index }) as DeskEdit)
+                  }
+                >
+                  Remove
+                </Action>
+              </Cell>
+            </chakra.tr>
+          ))}
+        </tbody>
+      </chakra.table>
+    </chakra.div>
+  );
+}, sameKeys);
+
+/** The picture of a frame, or of an output at it, as an address; the newest that was asked for. */
+function usePicture(shot: Shot, number: number, output: number | null): string | null {
+  const [address, setAddress] = useState<string | null>(null);
+  const { answer } = useOnceQuiet<Blob>(
+    async (signal) =>
+      (await told(
+        api.POST("/api/programs/picture", {
+          body: { shot, number, output, width: 480 },
+          parseAs: "blob",
+          signal,
+        }),
+      )) as Blob,
+    [shot, number, output],
+  );
+  const last = useRef<string | null>(null);
+  useEffect(() => {
+    if (!answer) return;
+    const made = URL.createObjectURL(answer);
+    setAddress(made);
+    if (last.current) URL.revokeObjectURL(last.current);
+    last.current = made;
+  }, [answer]);
+  useEffect(() => () => (last.current ? URL.revokeObjectURL(last.current) : undefined), []);
+  return address;
+}
