@@ -87,11 +87,14 @@ def aligned(of: Marks, to: Marks, about_px: tuple[float, float]) -> Aligned:
     scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
     about = np.array(about_px)
     moved = matrix[:, :2] @ about + matrix[:, 2] - about
+    # Where what belongs there lies in the still itself.
+    lies = np.linalg.solve(matrix[:, :2], about - matrix[:, 2]) - about
     rigid = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
     shift = about + moved - rigid @ about
     rows = tuple((float(rigid[k, 0]), float(rigid[k, 1]), float(shift[k])) for k in range(2))
-    # What the still is off by is the other way round from what brings it back.
-    return Aligned(-float(moved[0]), -float(moved[1]), -float(np.degrees(turn)), 1 / scale, left, (rows[0], rows[1]))
+    return Aligned(
+        float(lies[0]), float(lies[1]), -float(np.degrees(turn)), 1 / scale, left, (rows[0], rows[1])
+    )  # fmt: skip
 
 
 def joined(first: Aligned | None, then: Aligned) -> Aligned:

@@ -2,6 +2,7 @@
 
 import io
 from functools import lru_cache
+from math import ceil
 
 import cv2
 import numpy as np
@@ -33,38 +34,18 @@ def scaled_matrix(matrix: Array, from_px: tuple[int, int], planned_px: tuple[int
 def cut(picture: Picture, way: CropWay, j: int, width: int, height: int) -> Picture:
     """The frame of a crop at film frame j, out of a picture of any size; what lies outside is black."""
     part = width / way.output.pixels_wide
-    matrix = scaled_matrix(way.matrix(j), (picture.shape[1], picture.shape[0]), way.source_px, part)
+    size = (picture.shape[1], picture.shape[0])
+    matrix = scaled_matrix(way.matrix(j), size, way.source_px, part)
     scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
-    turned = abs(matrix[0, 1]) > 1e-9
-    if scale > 1 and not turned:
-        return _shrunk(picture, matrix, width, height)
-    how = cv2.INTER_CUBIC if scale < 1 else cv2.INTER_LINEAR
-    if scale > 1:
-        # Smoothed first, so that fine things do not flicker.
-        picture = cv2.GaussianBlur(picture, (0, 0), 0.4 * scale)  # type: ignore[assignment]
-    return cv2.warpAffine(picture, matrix, (width, height), flags=how | cv2.WARP_INVERSE_MAP)  # type: ignore[return-value]
-
-
-def _shrunk(picture: Picture, matrix: Array, width: int, height: int) -> Picture:
-    """A level crop that is made smaller: every pixel the mean of those that it covers."""
-    (sx, sy), (x, y) = (matrix[0, 0], matrix[1, 1]), (matrix[:, 2] + 0.5)
-    left, top = x - sx / 2, y - sy / 2
-    high, wide = picture.shape[:2]
-    a, b = int(np.floor(left)), int(np.floor(top))
-    c, d = int(np.ceil(left + sx * width)), int(np.ceil(top + sy * height))
-    piece = picture[max(b, 0) : min(d, high), max(a, 0) : min(c, wide)]
-    if a < 0 or b < 0 or c > wide or d > high:
-        piece = cv2.copyMakeBorder(
-            piece, max(-b, 0), max(d - high, 0), max(-a, 0), max(c - wide, 0), cv2.BORDER_CONSTANT
-        )  # type: ignore[assignment]
-    # Between whole pixels, then the mean over an area.
-    aside = np.array([[1, 0, left - a], [0, 1, top - b]])
-    if aside[0, 2] > 1e-3 or aside[1, 2] > 1e-3:
-        size = (piece.shape[1], piece.shape[0])
-        piece = cv2.warpAffine(piece, aside, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-                               borderMode=cv2.BORDER_REPLICATE)  # type: ignore[assignment]  # fmt: skip
-    whole = piece[: max(round(sy * height), 1), : max(round(sx * width), 1)]
-    return cv2.resize(whole, (width, height), interpolation=cv2.INTER_AREA)  # type: ignore[return-value]
+    # What is made smaller is sampled as finely as the source is, then averaged, so that fine things do not flicker.
+    finer = max(ceil(scale - 1e-6), 1)
+    if finer > 1:
+        matrix = scaled_matrix(way.matrix(j), size, way.source_px, part * finer)
+    how = cv2.INTER_LINEAR if finer > 1 else cv2.INTER_CUBIC
+    fine = cv2.warpAffine(picture, matrix, (width * finer, height * finer), flags=how | cv2.WARP_INVERSE_MAP)
+    if finer > 1:
+        fine = cv2.resize(fine, (width, height), interpolation=cv2.INTER_AREA)
+    return np.asarray(fine, dtype=np.uint8)
 
 
 def looked(sphere: Picture, way: SphereWay, j: int, width: int, height: int) -> Picture:

@@ -21,6 +21,20 @@ class Message(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+class Carriage(Message):
+    """How a simulated camera is carried, and how unsteady the hands are that carry it.
+
+    A row of `table` is seconds from the start, mm to the right and ahead, heading and tilt in degrees. Between its
+    rows a camera that films goes evenly; `stands` says that stills are taken standing.
+    """
+
+    start_s: float
+    table: tuple[tuple[float, float, float, float, float], ...]
+    hand_deg: float
+    roll_deg: float
+    stands: bool
+
+
 class Scene(Message):
     """Where a simulated camera stands and what it is; a real one is told nothing of it.
 
@@ -39,6 +53,7 @@ class Scene(Message):
     nd_off_s: float | None = None
     projection: Projection = "straight"
     things: tuple[Thing, ...] = ()
+    carried: Carriage | None = None
     fence: int = 0
 
 

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 from uuid import UUID, uuid4
 
+import numpy as np
 import psycopg
 import structlog
 from psycopg_pool import PoolClosed, PoolTimeout
@@ -26,7 +27,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
-from revani.rig.ports import Camera, CameraError, Scene, Stage, printable
+from revani.rig.ports import Camera, CameraError, Carriage, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier
 from revani.runner.filming import Filmer
@@ -355,7 +356,29 @@ def _scene(run: TakenUp, program: Program, clock: StageClock) -> Scene:
         framing=shot.framing, cloud=shot.light.cloud, projection=shot.recording.projection,
         scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
         nd_off_s=off_at_s(shot, program.start_s), things=shot.move.things if shot.move else (), fence=run.fence,
+        carried=_carriage(program),
     )  # fmt: skip
+
+
+def _carriage(program: Program) -> Carriage | None:
+    """How a simulated camera is walked: its way, and the hands of who carries it; a sphere steadies itself."""
+    carried = program.carried
+    if carried is None:
+        return None
+    after = np.linspace(0.0, carried.event_s, _STANDS)
+    pose = carried.pose(after)
+    heading = np.unwrap(pose.heading_deg, period=360)
+    rows = np.stack([after, pose.right_mm, pose.ahead_mm, heading, pose.tilt_deg], axis=1)
+    steady = 0.0 if program.shot.recording.projection == "sphere" else 1.0
+    return Carriage(
+        start_s=program.start_s, table=tuple(tuple(row) for row in rows.tolist()),
+        hand_deg=steady * carried.walk.hand_deg, roll_deg=steady * carried.walk.roll_deg,
+        stands=not carried.walk.filmed,
+    )  # fmt: skip
+
+
+# So many places of a walk are told to a simulated camera.
+_STANDS = 600
 
 
 def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:

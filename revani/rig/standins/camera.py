@@ -31,13 +31,14 @@ from revani.core.light.scene import cloud_stops, scene_ev100
 from revani.core.light.white_balance import DRIFT_K, automatic_k
 from revani.core.picture.render import Exposure, Picture, View, render
 from revani.core.program.compiled import nights_around
+from revani.core.reframe.shake import noise
 from revani.core.sky.skyline import skyline_points
 from revani.core.sky.sun_and_moon import Sky, sky_over
 from revani.core.sky.weather import temperature_c
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
 
-WIDTH, HEIGHT = 480, 270
+WIDTH = 480
 _INDEX = "index.jsonl"
 
 
@@ -388,28 +389,55 @@ def _picture(scene: Scene, opened_s: float, settings: CameraSettings, seed: int,
     sky = _sky(scene, middle_s)
     error = _scene_ev(scene, sky, middle_s) - float(ev100(aperture, shutter_s, iso))
     sun, moon = sky.sun(middle_s), sky.moon(middle_s)
+    heading, tilt, roll, right, ahead = _looks(scene, opened_s, seed, pose)
     view = View(
         at_s=opened_s, latitude_deg=scene.place.latitude_deg, longitude_deg=scene.place.longitude_deg,
         sun_altitude_deg=float(sun.altitude_deg), sun_azimuth_deg=float(sun.azimuth_deg),
         moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
         moon_fraction=float(sky.moon_illuminated_fraction(middle_s)),
-        heading_deg=(scene.framing.heading_deg + pose.get("pan", 0.0)) % 360,
-        tilt_deg=pose.get("tilt", scene.framing.tilt_deg), focal_length_mm=pose.get("zoom", _focal_mm(scene)),
+        heading_deg=heading, tilt_deg=tilt, roll_deg=roll, focal_length_mm=pose.get("zoom", _focal_mm(scene)),
         sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud, skyline=skyline_points(scene.place),
-        ahead_deg=scene.framing.heading_deg, slide_mm=pose.get("slide", 0.0), lift_mm=pose.get("lift", 0.0),
+        ahead_deg=scene.framing.heading_deg, slide_mm=right, ahead_mm=ahead, lift_mm=pose.get("lift", 0.0),
         things=scene.things, projection=scene.projection,
     )  # fmt: skip
     exposure = Exposure(error, shutter_s, aperture, iso, settings.white_balance_k)
     return render(view, exposure, *_size(scene), seed=seed)
 
 
+def _looks(
+    scene: Scene, opened_s: float, seed: int, pose: Mapping[str, float]
+) -> tuple[float, float, float, float, float]:
+    """Heading, tilt and roll, and mm to the right and ahead: as the rig has them, or as hands that carry the camera."""
+    carried, framing = scene.carried, scene.framing
+    if carried is None:
+        heading = (framing.heading_deg + pose.get("pan", 0.0)) % 360
+        return heading, pose.get("tilt", framing.tilt_deg), 0.0, pose.get("slide", 0.0), 0.0
+    after = opened_s - carried.start_s
+    table = np.array(carried.table)
+    right, ahead, heading, tilt = (float(np.interp(after, table[:, 0], column)) for column in table.T[1:])
+    hand = zlib.crc32(scene.label.encode())
+    # Every still that is taken standing is aimed anew.
+    still = np.random.default_rng([hand, seed]).uniform(-1, 1, 3)
+    off = still if carried.stands else noise(after, _STEPS_HZ, hand, 3)
+    heading, tilt = heading + carried.hand_deg * float(off[0]), tilt + carried.hand_deg * float(off[1])
+    return heading % 360, tilt, carried.roll_deg * float(off[2]), right, ahead
+
+
+# One steps about twice a second.
+_STEPS_HZ = 2.0
+
+
 def _size(scene: Scene) -> tuple[int, int]:
-    """The picture's width and height: lying, or upright as the body is held."""
+    """The picture's width and height, in the body's shape; one looks about in a sphere, so it has more."""
     body = scene.kit.body
-    return (HEIGHT, WIDTH) if body.pixels_high > body.pixels_wide else (WIDTH, HEIGHT)
+    longer = 2 * WIDTH if scene.projection == "sphere" else WIDTH
+    part = longer / max(body.pixels_wide, body.pixels_high)
+    return tuple(max(round(side * part / 2) * 2, 2) for side in (body.pixels_wide, body.pixels_high))  # type: ignore[return-value]
 
 
 def _focal_mm(scene: Scene) -> float:
+    if scene.projection == "sphere":
+        return scene.kit.body.sensor_width_mm / (2 * np.pi)
     return scene.framing.focal_length_mm or scene.kit.lens.focal_length_min_mm
 
 
