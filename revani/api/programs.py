@@ -34,6 +34,7 @@ from revani.core.shown.sentence import Word, aside, key_words, sentence, speed_u
 from revani.core.shown.walk_table import WalkTable, walk_table
 from revani.core.timing.law import Solution
 from revani.exports.move_csv import keys_from_csv
+from revani.exports.outputs import outputs_from_json
 from revani.exports.walk_gpx import walked_along
 from revani.exports.written import FORMATS, About
 from revani.jobs.resample import as_jpeg, framed
@@ -403,6 +404,19 @@ def written(name: str, shot: Shot) -> Response:
     # What cannot be had is a finding of its own.
     program = compile_fitted(shot) if found.about == "findings" else compile_shot(shot)
     return Response(found.write(program), media_type=found.media_type)
+
+
+class OutputsAsk(BaseModel):
+    """A shot, and outputs with their keys as JSON."""
+
+    shot: Shot
+    json_text: str = Field(max_length=4_000_000)
+
+
+@router.post("/outputs-in")
+def outputs_in(ask: OutputsAsk) -> Shot:
+    """The shot with the outputs of a JSON file; a bad value is refused by its path."""
+    return outputs_from_json(ask.shot, ask.json_text)
 
 
 class KeysAsk(BaseModel):

@@ -63,7 +63,8 @@ def _write(about: "About", kind: str, path: Path, fitted: bool = False) -> None:
     try:
         shot = _read_shot(path)
         program = compile_fitted(shot) if fitted else compile_shot(shot)
-        print(format_of(about, kind).write(program), end="")
+        written = format_of(about, kind).write(program)
+        sys.stdout.buffer.write(written if isinstance(written, bytes) else written.encode())
     except Refusal as refusal:
         _refuse(refusal)
 
@@ -141,6 +142,22 @@ def move_command(
 ) -> None:
     """Write a shot's move out: as G-code, or a row a frame."""
     _write("move", format, shot)
+
+
+@app.command("outputs")
+def outputs_command(
+    shot: Annotated[Path, _SHOT], format: Annotated[str, typer.Option(help="json, csv or otio.")] = "csv"
+) -> None:
+    """Write out what is made of a shot afterwards, film frame by film frame, or its keys."""
+    _write("outputs", format, shot)
+
+
+@app.command("walk")
+def walk_command(
+    shot: Annotated[Path, _SHOT], format: Annotated[str, typer.Option(help="csv, gpx, vtt or wav.")] = "csv"
+) -> None:
+    """Write out a walk: its stations, its path, its beat."""
+    _write("walk", format, shot)
 
 
 @app.command("dials")

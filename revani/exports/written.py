@@ -7,15 +7,17 @@ from typing import Literal
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.dial_card import dial_card_text
+from revani.exports.beats import beats_vtt, beats_wav
 from revani.exports.findings import findings_json
 from revani.exports.gcode import move_gcode
 from revani.exports.move_csv import move_csv
+from revani.exports.outputs import outputs_csv, outputs_json, outputs_otio
 from revani.exports.program import program_csv, program_json
 from revani.exports.stations_csv import stations_csv
 from revani.exports.walk_gpx import walk_gpx
 
 # What of a shot is written: the program, what is said of it, or its move or walk alone.
-About = Literal["program", "findings", "move", "dials", "walk"]
+About = Literal["program", "findings", "move", "dials", "walk", "outputs"]
 
 
 @dataclass(frozen=True)
@@ -27,7 +29,7 @@ class Format:
     about: About
     ending: str
     media_type: str
-    write: Callable[[Program], str]
+    write: Callable[[Program], str | bytes]
 
 
 _ALL = (
@@ -38,6 +40,11 @@ _ALL = (
     Format("move-csv", "Move as CSV", "move", "csv", "text/csv", move_csv),
     Format("walk-gpx", "Path as GPX", "walk", "gpx", "application/gpx+xml", walk_gpx),
     Format("walk-csv", "Stations as CSV", "walk", "csv", "text/csv", stations_csv),
+    Format("walk-wav", "Beat as sound", "walk", "wav", "audio/wav", beats_wav),
+    Format("walk-vtt", "Beat as cues", "walk", "vtt", "text/vtt", beats_vtt),
+    Format("outputs-json", "Keys as JSON", "outputs", "json", "application/json", outputs_json),
+    Format("outputs-csv", "Frames as CSV", "outputs", "csv", "text/csv", outputs_csv),
+    Format("outputs-otio", "Timeline", "outputs", "otio", "application/json", outputs_otio),
     Format("move-gcode", "Move as G-code", "move", "ngc", "text/plain", move_gcode),
 )
 FORMATS: dict[str, Format] = {one.name: one for one in _ALL}

@@ -1,9 +1,13 @@
 """Crops, shakes, follows and spheres: checked against closed forms, SciPy's rotations and OpenCV's warp."""
 
+import csv
+import io
 import math
+import wave
 from fractions import Fraction
 
 import numpy as np
+import opentimelineio as otio
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -21,6 +25,8 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.reframe.follow import Limits, followed, thinned_to
 from revani.core.reframe.shake import high_passed, noise
 from revani.core.reframe.sphere import angle_at, out_of, rays, unwound
+from revani.exports.beats import beats_vtt, beats_wav
+from revani.exports.outputs import outputs_csv, outputs_from_json, outputs_json, outputs_otio
 from tests.conftest import make_kit, make_shot
 from tests.core.moving import axis, key, rig
 
@@ -354,3 +360,64 @@ def test_how_much_wider_to_frame() -> None:
     # The project's handbook: 3° of roll in 16:9 takes 1.092.
     assert way.needed == pytest.approx(1.2 * 1.0916, abs=1e-3)
     assert Fraction(way.output.pixels_wide, way.output.pixels_high) == Fraction(16, 9)
+
+
+def test_frames_as_csv_say_of_what_each_film_frame_is_made() -> None:
+    shot = film({"name": "A", "keys": [{"at_s": 0}, {"at_s": 10, "zoom": 1.4}]}, {"name": "B", "fps": 24})
+    rows = list(csv.DictReader(io.StringIO(outputs_csv(compile_shot(shot)))))
+    assert len(rows) == 300 + 240 and rows[0]["zoom"] == "1.000000" and rows[0]["yaw_deg"] == ""
+    assert rows[299]["frame"] == "300" and rows[301]["frame"] == "2" and rows[304]["frame"] == "6"
+    turned = list(csv.DictReader(io.StringIO(outputs_csv(compile_shot(ball({}))))))
+    assert turned[0]["view_deg"] == "90.000000" and turned[0]["zoom"] == ""
+
+
+def test_keys_as_json_come_back_the_same_and_a_bad_one_is_refused_by_its_path() -> None:
+    shot = film({"name": "A", "keys": [{"at_s": 0}, {"at_s": 9, "zoom": 1.4}]})
+    text = outputs_json(compile_shot(shot))
+    assert outputs_from_json(film({"name": "Other"}), text).outputs == shot.outputs
+    for change, path in (
+        (('"zoom": 1.4', '"zoom": 90'), "outputs.0.keys.1.zoom"),
+        (('"at_s": 9.0', '"at_s": 11'), "outputs.0.keys.1.at_s"),
+        (("revani.outputs/1", "another/2"), "format"), (('"outputs": [', '"outputs": 3, "more": ['), "outputs"),
+        (("{", "["), "file"),
+    ):  # fmt: skip
+        with pytest.raises(Refusal) as refused:
+            outputs_from_json(shot, text.replace(*change, 1))
+        assert refused.value.path == path
+
+
+def test_a_timeline_has_the_speeds_as_time_effects() -> None:
+    sections = [{"from_s": 2, "factor": 8}, {"from_s": 8, "factor": 1}]
+    text = outputs_otio(compile_shot(film({"name": "Fast", "sections": sections}, {"name": "As it is"})))
+    timeline = otio.adapters.read_from_string(text, "otio_json")
+    fast, plain = timeline.tracks
+    assert [clip.effects[0].time_scalar if clip.effects else 1 for clip in fast] == pytest.approx([1, 8, 1])
+    assert sum(clip.source_range.duration.value for clip in fast) == 142
+    assert len(plain) == 1 and not plain[0].effects and plain[0].source_range.duration.value == 300
+
+
+def stations(count: int = 12) -> Shot:
+    from revani.core.edit.walking import begun, with_stations
+
+    return with_stations(begun(film(), "stills by stations"), count)
+
+
+def test_the_beat_of_a_walk_sounds_and_is_told_at_each_station() -> None:
+    program = compile_shot(stations())
+    with wave.open(io.BytesIO(beats_wav(program))) as file:
+        assert (file.getnchannels(), file.getframerate(), file.getsampwidth()) == (1, 8000, 2)
+        sound = np.frombuffer(file.readframes(file.getnframes()), "<i2").astype(float)
+    assert len(sound) == pytest.approx((float(program.timing.event_s) + 1) * 8000, abs=1)
+    for t in program.t_s:
+        piece = sound[round(t * 8000) : round(t * 8000) + 900]
+        # 880 Hz sounds as one stands still.
+        assert np.fft.rfftfreq(900, 1 / 8000)[np.abs(np.fft.rfft(piece)).argmax()] == pytest.approx(880, abs=10)
+    told = beats_vtt(program).split("\n\n")
+    assert told[0] == "WEBVTT" and len([one for one in told[1:] if one.strip()]) == 12
+    number, times, text = told[2].splitlines()
+    begins, ends = times.split(" --> ")
+    second = float(program.t_s[1])
+    assert number == "2" and begins == f"00:{int(second // 60):02d}:{second % 60:06.3f}" and begins < ends
+    assert text.startswith("Station 2: ") and "dial" in text
+    with pytest.raises(Refusal, match="no walk by stations"):
+        beats_wav(compile_shot(film()))

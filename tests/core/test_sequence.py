@@ -280,6 +280,21 @@ def test_a_cut_that_cannot_be_planned_is_made_shorter_with_the_others() -> None:
     assert after.length_s == pytest.approx(25) and said(after, "across.length") is None
 
 
+def test_a_push_goes_on_over_a_cut_or_it_is_said() -> None:
+    even = {"arrive": {"kind": "none"}, "leave": {"kind": "none"}}
+    pushed = day(outputs=[{"name": "Film", "keys": [even | {"at_s": 0}, even | {"at_s": 6, "zoom": 1.2}]}])
+    # The project's handbook: 1.0 to 1.2 in 6 s goes on, over 3 s, from 1.0 to 1.095.
+    going_on = day(outputs=[{"name": "Film", "keys": [even | {"at_s": 0}, even | {"at_s": 3, "zoom": 1.0954}]}])
+    cuts = [{"out_s": 6}, {"out_s": 3, "joins": "continued push"}]
+    assert said(film_of([pushed, going_on], cuts), "across.push") is None
+    still = said(film_of([pushed, day()], cuts), "across.push")
+    assert still is not None and "1.095 ×" in still.figures and still.cut == 1
+    nothing = said(film_of([day(), going_on], cuts), "across.push")
+    assert nothing is not None and "not pushed where it ends" in nothing.sentence
+    plain = [{"out_s": 6}, {"out_s": 3}]
+    assert said(film_of([pushed, day()], plain), "across.push") is None
+
+
 CUTS = st.fixed_dictionaries(
     {
         "in_s": st.sampled_from([0, "1/3", 1.5, 4]), "out_s": st.sampled_from([None, 5, "16/3", 40]),

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from revani.core.documents import Shot, Thing
 from revani.core.edit.slower import milder
-from revani.core.edit.walking import pause_s, with_points, with_quantity
+from revani.core.edit.walking import pause_s, with_ends, with_points, with_quantity
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.move.axes import middle_mm
 from revani.core.optics.lens import focal_px
@@ -27,6 +27,7 @@ _PUMPS_PART = 0.015
 _AT_THE_TURN_M = 4.0
 _WANDERS_DEG = 60.0
 _CHANGES_STOPS = 1.0
+_END_S, _QUICK = Fraction(1), Fraction(2)
 _WIDE_PX = 1_920
 
 
@@ -119,6 +120,35 @@ def _on_path(shot: Shot, length_m: float) -> Shot | None:
         return with_points(shot, cut(shot.walk.points, length_m))
     except (Refusal, ValidationError):
         return None
+
+
+@finding("move", "walk.ends", source="first and last second at normal speed: common practice")
+def ends_cut_off(program: Program) -> Finding | None:
+    """A sped-up walk that begins or ends at once in full speed has no moment to come in or to leave by."""
+    walk = program.shot.walk
+    if walk is None or not walk.filmed or walk.factor <= _QUICK or min(walk.head_s, walk.tail_s) >= _END_S:
+        return None
+    cut = [word for word, end in (("beginning", walk.head_s), ("end", walk.tail_s)) if end < _END_S]
+    return Finding(
+        severity="mind",
+        turns=f"With {duration(_END_S)} as it was at each end nothing is said.",
+        sentence=f"The {' and the '.join(cut)} of the walk {'is' if len(cut) == 1 else 'are'} cut off.",
+        figures=f"At {decimals(walk.factor, 1)} × from the first frame to the last there is nothing to cut on: "
+        f"{duration(walk.head_s)} and {duration(walk.tail_s)} play as they were.",
+        offer=lambda: usable(_with_ends(program)),
+    )
+
+
+def _with_ends(program: Program) -> Fix | None:
+    """A second as it was at each end; the film becomes longer."""
+    walk = program.shot.walk
+    assert walk is not None
+    try:
+        ends = {"head_s": max(walk.head_s, _END_S), "tail_s": max(walk.tail_s, _END_S)}
+        shot = with_ends(program.shot.with_walk(free="film_s"), **ends)
+    except Refusal:
+        return None
+    return Fix(id="ends", label="A second as it was at each end", price="the film is a little longer", shot=shot)
 
 
 @finding("move", "walk.no-aim", source="a hyperlapse needs an aim: common practice")

@@ -7,13 +7,17 @@ from fractions import Fraction
 from functools import lru_cache, wraps
 from typing import get_args
 
+import numpy as np
+
 from revani.core.documents import Cut, Shot, ShotSequence
 from revani.core.documents.sequence import Shape, View
 from revani.core.findings import judge
 from revani.core.findings.finding import WORST_FIRST, Severity
 from revani.core.findings.take import USUAL_S
-from revani.core.program.compiled import Misfit, compile_shot
-from revani.core.quantities.units import count, duration, plain_rate
+from revani.core.program.afterwards import CropWay, way_of
+from revani.core.program.compiled import Misfit, Program, compile_shot
+from revani.core.quantities.units import count, decimals, duration, plain_rate
+from revani.core.reframe.crop import pushed_on
 from revani.core.sequence.film import Film, Piece, drift_across, shape_of, view_of
 from revani.core.sequence.matched import SAME_DEG, SAME_WIDTH, differences, looks, turned_deg
 from revani.core.sequence.way import same_place
@@ -213,6 +217,51 @@ def unlike_in_shape(film: Film) -> Iterator[Remark]:
         f"{', '.join(names)}: frame it for what is left, wider.", cut=lost[0][0].at if len(lost) == 1 else None,
         changes=changes, turns="Said where less than three quarters of a picture are left.",
     )  # fmt: skip
+
+
+_PUSH_S, _PUSH_UNLIKE, _PUSHES = 0.25, 0.15, 0.004
+
+
+def push_per_s(piece: Piece, program: Program, shape: float, at_s: float) -> float:
+    """How fast a cut is pushed in at a moment of its shot's film: ln zoom a second of the output of that shape."""
+    output = next((one for one in program.shot.outputs if abs(one.shape - shape) < 0.01 * shape), None)
+    if output is None or output.sphere:
+        return 0.0
+    way = way_of(program, output.unshaken)
+    if not isinstance(way, CropWay):
+        return 0.0
+    a, b = max(at_s - _PUSH_S / 2, piece.in_s), min(at_s + _PUSH_S / 2, piece.in_s + piece.length_s)
+    if b - a < 1e-6:
+        return 0.0
+    zoom = np.interp([a, b], way.shot_film_s, np.log(way.zoom))
+    return float(zoom[1] - zoom[0]) / (b - a)
+
+
+@across("across.push", source="a push that looks even has one rate of ln zoom (geometry); over a cut: common practice")
+def push_goes_on(film: Film) -> Iterator[Remark]:
+    """A push that should go on over a cut stands still on one side of it, or goes on at another rate."""
+    shape = shape_of(film.sequence.shape)
+    for before, a, after, b in film.joins:
+        if after.cut.joins != "continued push":
+            continue
+        left = push_per_s(before, a, shape, before.in_s + before.length_s)
+        comes = push_per_s(after, b, shape, after.in_s)
+        if abs(left - comes) <= _PUSH_UNLIKE * abs(left) + _PUSHES / 2 and abs(left) > _PUSHES:
+            continue
+        if abs(left) <= _PUSHES:
+            yield Remark(
+                "mind", f"{before.name} is not pushed where it ends, so that nothing can go on in {after.name}.",
+                f"Its output of {film.sequence.shape} changes by {decimals(left * 100, 2)} % a second there.",
+                cut=after.at, turns=f"From {decimals(_PUSHES * 100, 1)} % a second on there is a push.",
+            )  # fmt: skip
+            continue
+        length = after.length_s
+        yield Remark(
+            "mind", f"The push does not go on in {after.name}.",
+            f"{decimals(left * 100, 2)} % a second, then {decimals(comes * 100, 2)} %: over its {duration(length)} "
+            f"it would go from 1 to {decimals(pushed_on(left, length), 3)} ×.",
+            cut=after.at, turns=f"Within {_PUSH_UNLIKE:.0%} of each other they read as one push.",
+        )  # fmt: skip
 
 
 _LIGHTS = ((6.0, "day"), (-4.0, "low sun"), (-12.0, "dusk"), (-91.0, "night"))

@@ -6,6 +6,7 @@ import { Action, Offer, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
+import { Files } from "../move/Files";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
 import { Finder, type Outline } from "./Finder";
@@ -23,6 +24,8 @@ export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number;
       told(api.POST("/api/programs/afterwards", { body: { shot: plan.shot, number: wanted }, signal })),
     [plan, wanted],
   );
+  const shotNow = useRef(plan.shot);
+  shotNow.current = plan.shot;
   const source = usePicture(plan.shot, wanted, null);
   const output = panel?.outlines.some((one) => one.index === chosen) ? chosen : null;
   const cut = usePicture(plan.shot, wanted, output);
@@ -124,6 +127,17 @@ export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number;
             </Action>
           </Flex>
           <Keys row={row} desk={desk} edits={edits} />
+          <Files
+            about="outputs"
+            label="Keys from JSON …"
+            accept=".json,application/json"
+            testId="outputs-file"
+            onRead={(shot, json_text) =>
+              told(api.POST("/api/programs/outputs-in", { body: { shot, json_text } }))
+            }
+            shotNow={() => shotNow.current}
+            onTake={desk.takeShot}
+          />
         </Panel>
       ) : (
         <Panel mb="4">

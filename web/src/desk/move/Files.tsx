@@ -36,14 +36,14 @@ export function Files(props: {
   const read = (file: File) => saying(async () => onTake(await onRead(shotNow(), await file.text())));
   const write = ({ name, ending }: Schemas["FormatRow"]) =>
     saying(async () => {
-      const text = await told(
+      const content = await told(
         api.POST("/api/programs/formats/{name}", {
           params: { path: { name } },
           body: shotNow(),
-          parseAs: "text",
+          parseAs: "blob",
         }),
       );
-      download(String(text), `${shotNow().name}.${ending}`, "text/plain");
+      download(content as Blob, `${shotNow().name}.${ending}`, "application/octet-stream");
     });
   return (
     <>
