@@ -1,5 +1,6 @@
 """Compile and findings against the bare ephemeris, and against themselves at ten times the frames."""
 
+from collections.abc import Sequence
 from itertools import count
 
 import numpy as np
@@ -7,10 +8,13 @@ from skyfield.api import load, load_file, wgs84
 from skyfield_data import get_skyfield_data_path
 
 from bench.table import Row, median_s
+from revani.core.documents import FilmOutput
 from revani.core.documents.timing import Timing
+from revani.core.edit.outputs import OutputEdit, apply_output_edit
 from revani.core.findings import judge
 from revani.core.program import compiled as programs
-from revani.core.program.compiled import compile_shot
+from revani.core.program.afterwards import way_of
+from revani.core.program.compiled import Program, compile_shot
 from revani.core.sky import sun_and_moon as sky
 from tests.conftest import make_shot
 
@@ -66,8 +70,37 @@ def _film(walks: bool) -> None:
     )  # fmt: skip
 
 
+def _walk(name: str, outputs: Sequence[FilmOutput] = ()) -> Program:
+    """Ten thousand frames of a walk past a shed."""
+    timing = Timing.model_validate({"fps": 30, "interval_s": "1/30", "event_s": 333})
+    points = [{"x_mm": 0, "y_mm": 0}, {"x_mm": 9_000, "y_mm": 200_000}, {"x_mm": 0, "y_mm": 400_000}]
+    things = [{"name": "Shed", "x_mm": 30_000, "y_mm": 600_000}]
+    return compile_shot(
+        make_shot(
+            name=name, timing=timing, move={"kind": "live", "things": things}, outputs=outputs,
+            light={"school": "automatic", "aperture": 2.8, "scene": "ground"},
+            start={"by": "clock", "time": "12:00"}, walk={"points": points, "factor": 1},
+        )
+    )  # fmt: skip
+
+
+def _outputs() -> tuple[FilmOutput, ...]:
+    """Three outputs of a walk: one moves, one is shaken, one goes after the shed."""
+    keys = [{"at_s": t, "zoom": 1 + t / 10, "across": 0.5 + t / 100} for t in range(8)]
+    made = [{"name": "Moves", "keys": keys}, {"name": "Shaken", "shake_part": 0.004}, {"name": "Goes after"}]
+    program = _walk("bench", [FilmOutput.model_validate(one) for one in made])
+    return apply_output_edit(program, OutputEdit(do="follow", output=2, name="Shed")).outputs
+
+
+def _made(outputs: Sequence[FilmOutput]) -> None:
+    program = _walk(f"bench {next(_serial)}", outputs)
+    for output in outputs:
+        way_of(program, output)
+
+
 def rows() -> list[Row]:
     """The ratios of compiling."""
+    outputs = _outputs()
     bare = median_s(_bare)
     cold = median_s(lambda: _plan(1000), prepare=_forget_sky)
     _plan(1000)
@@ -79,6 +112,8 @@ def rows() -> list[Row]:
         Row("the same, only numbers changed / bare", warm / bare, 0.3, detail=f"{warm * 1000:.1f} ms"),
         Row("compile, 10,000 frames of a film, walked / on a stand",
             median_s(lambda: _film(True)) / median_s(lambda: _film(False)), 1.5),
+        Row("three outputs of 10,000 film frames, one that follows, beside the compile of their walk",
+            median_s(lambda: _made(outputs)) / median_s(lambda: _made(())) - 1, 0.5),
         Row("compile + findings, 100,000 frames / 10,000 frames", large / small, 15,
             detail=f"{large * 1000:.0f} ms / {small * 1000:.0f} ms"),
     ]  # fmt: skip

@@ -11,7 +11,7 @@ from selenium.webdriver.chrome.service import Service
 from bench.compiling import _serial
 from bench.desk import HOME
 from bench.table import Row, median_s
-from revani.core.documents import Move, Shot
+from revani.core.documents import FilmOutput, Move, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.axes import motion_of
 from revani.core.move.overload import over_speed_or_force
@@ -60,9 +60,9 @@ def _motion() -> list[Row]:
 
 # Moves a post a little and says how long it took until its trace was drawn anew.
 _DRAG = """
-const [dx, done] = arguments;
-const post = document.querySelector('[data-post="slide-5"]');
-const trace = () => document.querySelector('[data-testid=trace-slide]').getAttribute('d');
+const [dx, dy, held, line, done] = arguments;
+const post = document.querySelector(held);
+const trace = () => document.querySelector(line).getAttribute('d');
 const box = post.getBoundingClientRect();
 const at = {clientX: box.x + box.width / 2, clientY: box.y + 4, pointerId: 1, bubbles: true, buttons: 1};
 if (!window.held) {
@@ -72,7 +72,8 @@ if (!window.held) {
 }
 const before = trace();
 const begin = performance.now();
-post.dispatchEvent(new PointerEvent('pointermove', {...window.held, clientX: window.held.clientX + dx}));
+const to = {clientX: window.held.clientX + dx, clientY: window.held.clientY + dy};
+post.dispatchEvent(new PointerEvent('pointermove', {...window.held, ...to}));
 const look = () => {
   if (trace() !== before) requestAnimationFrame(() => done(performance.now() - begin));
   else if (performance.now() - begin > 3000) done(3000);
@@ -82,35 +83,47 @@ requestAnimationFrame(look);
 """
 
 
+_SLIDE = ("[data-post='slide-5']", "[data-testid=trace-slide]")
+_CROP = ("[data-crop-post='0-1']", "[data-testid=crop-trace-0]")
+
+
 def _dragging() -> list[Row]:
-    shot = _moving(1000, 30)
+    keys = [{"at_s": 0, "zoom": 1.1}, {"at_s": 12, "zoom": 1.3}, {"at_s": 33, "zoom": 1.2}]
+    outputs = [FilmOutput.model_validate({"name": f"Output {n}", "keys": keys}) for n in range(3)]
+    shot = _moving(1000, 30).with_outputs(outputs)
     with httpx.Client(base_url=HOME, trust_env=False) as http:
         http.post("/api/shots", json=shot.model_dump(mode="json")).raise_for_status()
-        options = Options()
-        with tempfile.TemporaryDirectory() as profile:
-            for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,900"):
-                options.add_argument(flag)
-            driver = webdriver.Chrome(options, Service("/usr/bin/chromedriver"))
-            try:
-                page = Page(driver, HOME)
-                page.open(f"/shots/{shot.id}")
-                page.until("timing.frame_count", "1,000 frames")
-                page.script("document.activeElement.blur()")
-                page.find("body").send_keys("3")
-                page.find("[data-post='slide-5']")
-                took = [driver.execute_async_script(_DRAG, 3 + (n % 20)) for n in range(60)]
-            finally:
-                driver.quit()
+        slide = _dragged(shot, "3", *_SLIDE, [(3 + n % 20, 0) for n in range(60)])
+        crop = _dragged(shot, "5", *_CROP, [(0, -3 - n % 20) for n in range(60)])
         # What was only measured does not stay among the shots.
         http.put(
-            f"/api/shots/{shot.id}",
-            params={"archived": True},
-            headers={"If-Match": "1"},
+            f"/api/shots/{shot.id}", params={"archived": True}, headers={"If-Match": "1"},
             json=shot.model_dump(mode="json"),
-        )
-    p95 = statistics.quantiles(took, n=20)[-1]
-    return [Row("post dragged, 1,000 frames and seven axes, to redrawn trace, p95", p95, 100, "ms",
-                f"median {statistics.median(took):.0f} ms")]  # fmt: skip
+        )  # fmt: skip
+    return [
+        Row(f"{what} dragged, 1,000 frames and seven axes, to redrawn trace, p95",
+            statistics.quantiles(took, n=20)[-1], 100, "ms", f"median {statistics.median(took):.0f} ms")
+        for what, took in (("post", slide), ("key of a crop", crop))
+    ]  # fmt: skip
+
+
+def _dragged(shot: Shot, step: str, held: str, line: str, by: list[tuple[int, int]]) -> list[float]:
+    """How long each little drag of a post takes until its line is drawn anew, ms."""
+    options = Options()
+    with tempfile.TemporaryDirectory() as profile:
+        for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,900"):
+            options.add_argument(flag)
+        driver = webdriver.Chrome(options, Service("/usr/bin/chromedriver"))
+        try:
+            page = Page(driver, HOME)
+            page.open(f"/shots/{shot.id}")
+            page.until("timing.frame_count", "1,000 frames")
+            page.script("document.activeElement.blur()")
+            page.find("body").send_keys(step)
+            page.find(held)
+            return [driver.execute_async_script(_DRAG, dx, dy, held, line) for dx, dy in by]
+        finally:
+            driver.quit()
 
 
 def rows() -> list[Row]:

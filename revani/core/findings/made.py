@@ -1,7 +1,8 @@
 """Judging what is made of a shot afterwards: a rule is asked of each output, its fixes are tried first."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -44,14 +45,16 @@ class Made:
         )
 
 
-def made_of(program: Program) -> Iterator[Made]:
+@lru_cache(maxsize=64)
+def made_of(program: Program) -> tuple[Made, ...]:
     """The outputs of a program that can be made."""
-    body = program.shot.body
-    for i, output in enumerate(program.shot.outputs):
-        sphere = program.shot.recording.projection == "sphere"
-        fits = output.pixels_wide <= body.pixels_wide and output.pixels_high <= body.pixels_high
-        if fits and not (output.sphere and not sphere):
-            yield Made(program, i, output, way_of(program, output))
+    body, sphere = program.shot.body, program.shot.recording.projection == "sphere"
+    return tuple(
+        Made(program, i, output, way_of(program, output))
+        for i, output in enumerate(program.shot.outputs)
+        if output.pixels_wide <= body.pixels_wide and output.pixels_high <= body.pixels_high
+        if sphere or not output.sphere
+    )
 
 
 OfMade = Callable[[Made], Finding | None]

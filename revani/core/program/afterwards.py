@@ -7,8 +7,9 @@ from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
-from revani.core.documents import FilmOutput, SphereKey
+from revani.core.documents import FilmOutput, Section, SphereKey
 from revani.core.documents.output import FilmKey
 from revani.core.move.leg import Leg, ways
 from revani.core.optics.projection import camera_axes
@@ -32,7 +33,7 @@ class Way:
     output: FilmOutput
     film_s: Array
     shot_film_s: Array
-    source: Array
+    source: NDArray[np.intp]
     after_s: Array
 
     @property
@@ -152,22 +153,31 @@ def _smoothed(values: Array, film_s: Array) -> Array:
 
 def film_length_s(program: Program, output: FilmOutput) -> float:
     """How long an output plays."""
-    return float(_played(program, output, np.array([float(program.film_length_s)]))[0])
+    return float(_knots(float(program.film_length_s), output.sections)[1][-1])
 
 
-def _played(program: Program, output: FilmOutput, shot_film_s: Array) -> Array:
-    """When moments of the shot's film play in an output."""
-    return np.interp(shot_film_s, *_knots(float(program.film_length_s), output))
-
-
-def _knots(whole_s: float, output: FilmOutput) -> tuple[Array, Array]:
+def _knots(whole_s: float, sections: tuple[Section, ...]) -> tuple[Array, Array]:
     """Moments of the shot's film between which an output plays evenly, and when they play."""
-    starts = [0.0, *(one.from_s for one in output.sections if 0 < one.from_s < whole_s), whole_s]
+    starts = [0.0, *(one.from_s for one in sections if 0 < one.from_s < whole_s), whole_s]
     plays = [0.0]
     for a, b in pairwise(starts):
-        factor = next((one.factor for one in reversed(output.sections) if one.from_s <= a + 1e-9), 1.0)
+        factor = next((one.factor for one in reversed(sections) if one.from_s <= a + 1e-9), 1.0)
         plays.append(plays[-1] + (b - a) / factor)
     return np.array(starts), np.array(plays)
+
+
+@lru_cache(maxsize=64)
+def _times(
+    program: Program, fps: Fraction, sections: tuple[Section, ...]
+) -> tuple[Array, Array, NDArray[np.intp], Array]:
+    """When each film frame plays, when in the film of the shot, what it shows, and when that is taken."""
+    starts, plays = _knots(float(program.film_length_s), sections)
+    m = max(int(Fraction(plays[-1]).limit_denominator(10**6) * fps + Fraction(1, 10**6)), 1)
+    film_s = np.arange(m) * fps.denominator / fps.numerator
+    shot_film_s = np.interp(film_s, plays, starts)
+    # A billionth of a second: what begins at a moment is shown at it.
+    source = np.maximum(np.searchsorted(program.film_s, shot_film_s + 1e-9, side="right") - 1, 0)
+    return film_s, shot_film_s, source, np.interp(shot_film_s, program.film_s, program.t_s)
 
 
 def rate_of(program: Program, output: FilmOutput) -> Fraction:
@@ -175,26 +185,11 @@ def rate_of(program: Program, output: FilmOutput) -> Fraction:
     return output.fps or program.timing.fps
 
 
+@lru_cache(maxsize=64)
 def way_of(program: Program, output: FilmOutput) -> CropWay | SphereWay:
     """An output over its film. Raises Refusal for one that asks for a sphere where there is none."""
-    return _kept(program, output.model_dump_json())
-
-
-@lru_cache(maxsize=64)
-def _kept(program: Program, document: str) -> CropWay | SphereWay:
-    return _way(program, FilmOutput.model_validate_json(document))
-
-
-def _way(program: Program, output: FilmOutput) -> CropWay | SphereWay:
-    fps = rate_of(program, output)
-    whole_s = float(program.film_length_s)
-    starts, plays = _knots(whole_s, output)
-    m = max(int(Fraction(plays[-1]).limit_denominator(10**6) * fps + Fraction(1, 10**6)), 1)
-    film_s = np.arange(m) * fps.denominator / fps.numerator
-    shot_film_s = np.interp(film_s, plays, starts)
-    # A billionth of a second: what begins at a moment is shown at it.
-    source = np.maximum(np.searchsorted(program.film_s, shot_film_s + 1e-9, side="right") - 1, 0)
-    after_s = np.interp(shot_film_s, program.film_s, program.t_s)
+    film_s, shot_film_s, source, after_s = _times(program, rate_of(program, output), output.sections)
+    m = len(film_s)
     given = (program, output, film_s, shot_film_s, source, after_s)
     if program.shot.recording.projection == "sphere":
         keys: Sequence[SphereKey] = output.sphere or (SphereKey(),)

@@ -1,5 +1,6 @@
 """A frame that goes after something: held still while it may, moved no faster than is quiet."""
 
+from math import copysign, sqrt
 from typing import NamedTuple
 
 import numpy as np
@@ -23,17 +24,17 @@ def followed(target: Array, dt_s: float, limits: Limits) -> Array:
 
     It starts at the target, goes no faster than the limits, and brakes in time.
     """
-    at, speed = float(target[0]), 0.0
-    found = np.empty(len(target))
-    for i, wanted in enumerate(target.tolist()):
-        found[i] = at
-        off = wanted - at
-        beyond = np.sign(off) * max(abs(off) - limits.dead, 0.0)
+    dead, most, change = limits
+    at, speed, by = float(target[0]), 0.0, change * dt_s
+    found = []
+    for wanted in target.tolist():
+        found.append(at)
+        beyond = max(abs(wanted - at) - dead, 0.0)
         # As fast as it can still brake within what is left of the way.
-        goes = float(np.sign(beyond)) * min(limits.speed, float(np.sqrt(2 * limits.change * abs(beyond))))
-        speed += float(np.clip(goes - speed, -limits.change * dt_s, limits.change * dt_s))
+        goes = copysign(min(most, sqrt(2 * change * beyond)), wanted - at)
+        speed += min(max(goes - speed, -by), by)
         at += speed * dt_s
-    return found
+    return np.array(found)
 
 
 def thinned_to(at_s: Array, values: Array, within: float) -> list[int]:

@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike
 
 from revani.core.quantities.arrays import Array
 
-_WAVES = 16
+_WAVES = 5
 _SLOWEST_PART = 0.25
 # Slower than this, a measured motion is a pan that was meant and no shake.
 _MEANT_S = 1.0
@@ -24,9 +24,11 @@ def noise(at_s: ArrayLike, hz: float, seed: int, channels: int) -> Array:
     phases = random.uniform(0, 2 * np.pi, (channels, _WAVES))
     sizes = random.uniform(0.4, 1.0, (channels, _WAVES))
     sizes /= sizes.sum(axis=1, keepdims=True)
-    # Waves that add up to 1 at most seldom do; half of that is their measure, and what is over it is cut off.
-    waves = np.sin(2 * np.pi * at[..., None, None] * rates + phases) * sizes
-    return np.moveaxis(np.clip(2.5 * waves.sum(axis=-1), -1.0, 1.0), -1, 0)
+    # Waves that add up to 1 at most seldom do; two thirds of that are their measure, and what is over it is cut off.
+    turns = at[..., None, None] * rates
+    # Whole turns taken off first, so that single precision is enough, and quick.
+    waves = np.sin((2 * np.pi * (turns - np.floor(turns)) + phases).astype(np.float32)) * sizes.astype(np.float32)
+    return np.moveaxis(np.clip(1.5 * waves.sum(axis=-1), -1.0, 1.0).astype(np.float64), -1, 0)
 
 
 def of_clip(rows: Sequence[Sequence[float]], fps: float, at_s: ArrayLike) -> Array:
