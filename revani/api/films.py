@@ -4,11 +4,12 @@ from contextlib import suppress
 from math import hypot
 from uuid import UUID
 
+import numpy as np
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 
-from revani.api.deps import Db
+from revani.api.deps import Costly, Db
 from revani.core.documents import FilmOutput, Shot
 from revani.core.documents.run import Run
 from revani.core.edit.fitting import compile_fitted
@@ -20,6 +21,8 @@ from revani.core.timing.pace import solved
 from revani.exports.film_name import film_name
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path
+from revani.jobs.measure import shake_in
+from revani.jobs.source import Unreadable
 from revani.settings import settings
 from revani.store import films, records, runs, shots
 from revani.store.films import Film
@@ -111,6 +114,41 @@ async def to_make(id: UUID, db: Db) -> ToMake:
 def _own_folders() -> list[str]:
     folder = settings().own_dir
     return sorted(path.name for path in folder.iterdir() if path.is_dir()) if folder.is_dir() else []
+
+
+class ShakeAsk(BaseModel):
+    """A shot, one of its outputs, and the folder of one's own whose clip was held by hand."""
+
+    shot: Shot
+    output: int = Field(0, ge=0)
+    own: str = Field(max_length=200)
+
+
+@router.get("/own")
+def own_folders() -> list[str]:
+    """The folders of one's own."""
+    return _own_folders()
+
+
+@router.post("/shakes", dependencies=[Costly])
+def shake_of_clip(ask: ShakeAsk) -> Shot:
+    """The shot, its output shaken as a clip that was held by hand is: measured, its meant motion taken off."""
+    if ask.own not in _own_folders():
+        raise Refusal("own", "A folder of your own: " + (", ".join(_own_folders()) or "there is none yet."), ask.own)
+    if ask.output >= len(ask.shot.outputs):
+        raise Refusal("output", "One of the outputs of the shot.", ask.output)
+    try:
+        rows, fps = shake_in(settings().own_dir / ask.own)
+    except Unreadable as error:
+        raise Refusal("own", str(error), ask.own) from None
+    most = np.abs(rows).max(axis=0)
+    measured = {
+        "measured": rows.round(6).tolist(), "measured_fps": plain_rate(fps),
+        "shake_part": round(min(float(most[:2].max()), 0.1), 5), "shake_roll_deg": round(min(float(most[2]), 20.0), 3),
+    }  # fmt: skip
+    outputs = list(ask.shot.outputs)
+    outputs[ask.output] = FilmOutput.model_validate(outputs[ask.output].model_dump() | measured)
+    return ask.shot.with_outputs(outputs)
 
 
 @router.get("/films/{id}/aligned", response_class=PlainTextResponse)

@@ -150,6 +150,19 @@ def test_speed_sections_come_first_and_keys_stand_on_the_film_that_is_left() -> 
     assert refused.value.path == "outputs.0.keys.1.at_s" and "4.75" in refused.value.allowed
 
 
+def test_another_speed_is_set_from_a_moment_on_and_taken_away() -> None:
+    shot = film({})
+    sped = apply(shot, OutputEdit(do="other speed", at_s=2.0))
+    assert film_length_s(compile_shot(sped), sped.outputs[0]) == pytest.approx(2 + 8 / 4)
+    slow = apply(sped, OutputEdit(do="other speed", wall_s=compile_shot(shot).start_s + 8 * 120, values={"factor": 1}))
+    assert [one.from_s for one in slow.outputs[0].sections] == [2.0, 8.0]
+    quick = apply(slow, Edit(field="outputs.0.sections.0.factor", text="6 ×"))
+    assert film_length_s(compile_shot(quick), quick.outputs[0]) == pytest.approx(5)
+    assert apply(quick, OutputEdit(do="one speed")).outputs[0].sections == ()
+    with pytest.raises(Refusal):
+        apply(shot, OutputEdit(do="other speed", at_s=2.0, values={"factor": 0.5}))
+
+
 @pytest.mark.parametrize("curve", [0.0, 0.3, 0.7, 1.0])
 def test_pictures_out_of_a_sphere_are_straight_at_one_end_and_stereographic_at_the_other(curve: float) -> None:
     theta = np.radians(np.linspace(0, 85, 40))

@@ -303,6 +303,27 @@ def test_an_output_is_made_of_a_folder_of_ones_own(client: httpx.Client, stack: 
     assert not list(folder.glob(f"{broken['id']}*"))
 
 
+def test_a_shake_is_measured_of_a_clip_held_by_hand(client: httpx.Client, stack: Stack) -> None:
+    folder = stack.folder / "own" / "By hand"
+    folder.mkdir(parents=True)
+    large, shaken = soft(900, 700, seed=9), 6 * np.sin(np.arange(90) * 0.9)
+    pictures = [
+        np.asarray(cv2.warpAffine(large, np.array([[1, 0, x], [0, 1, 0]]), (900, 700)), np.uint8)[50:650, 50:850]
+        for x in shaken
+    ]  # fmt: skip
+    encode(pictures, Fraction(30), folder / "clip.mp4")
+    shot = film({"name": "Film"}).model_dump(mode="json")
+    answer = client.post("/api/shakes", json={"shot": shot, "own": "By hand"})
+    assert answer.status_code == 200, answer.text
+    output = answer.json()["outputs"][0]
+    # 6 px of 800 to either side, and no roll.
+    assert output["shake_part"] == pytest.approx(6 / 800, rel=0.15) and output["shake_roll_deg"] < 0.1
+    way = crop_way(Shot.model_validate(answer.json()))
+    assert float(np.abs(way.across - 0.5).max()) == pytest.approx(6 / 800, rel=0.2)
+    refused = client.post("/api/shakes", json={"shot": shot, "own": "Nowhere"})
+    assert refused.status_code == 422 and "By hand" in refused.text
+
+
 def test_a_worker_that_dies_costs_one_part(
     client: httpx.Client,
     stack: Stack,

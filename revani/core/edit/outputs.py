@@ -23,6 +23,8 @@ _SHAPES = (("Film", 1920, 1080), ("Upright", 1080, 1920), ("Square", 1080, 1080)
 _FOLLOW_WITHIN = 0.01
 _NONE = {"kind": "none"}
 _MOST_FOLLOWED = 200
+# Nearer than this to a key, or to where a section begins, it is that one that is meant.
+_NEAR_S = 0.05
 
 
 class OutputEdit(Document):
@@ -31,11 +33,14 @@ class OutputEdit(Document):
     `put key` moves the key of the index, or sets one, at the moment `at_s` of the film, or at that at which what was
     filmed at the instant `wall_s` plays (seconds since 1970 UTC); `values` that are not named stay as they are
     there. `follow` writes keys that go after the thing named, `begin` those of a way to begin with, `push on` those
-    of a push-in at a `rate`, ln zoom a second.
+    of a push-in at a `rate`, ln zoom a second. `other speed` plays what is filmed from the instant `wall_s`, or the
+    moment `at_s` of the shot's film, on so many times as fast (its `factor`, else 4); `one speed` ends that.
     """
 
     track: Literal["output"] = "output"
-    do: Literal["add", "take out", "put key", "take key", "clear", "follow", "begin", "push on"]
+    do: Literal[
+        "add", "take out", "put key", "take key", "clear", "follow", "begin", "push on", "other speed", "one speed"
+    ]
     output: int = 0
     index: int | None = None
     at_s: float | None = Field(None, ge=0)
@@ -107,6 +112,9 @@ def _next(shot: Shot) -> FilmOutput:
 
 
 def _changed(program: Program, output: FilmOutput, edit: OutputEdit) -> FilmOutput:
+    if edit.do in ("other speed", "one speed"):
+        sections = _sped(program, output, edit) if edit.do == "other speed" else []
+        return FilmOutput.model_validate(output.model_dump() | {"sections": sections})
     sphere = program.shot.recording.projection == "sphere"
     keys: list[FilmKey] = list(output.sphere if sphere else output.keys)
     if edit.do == "clear":
@@ -125,6 +133,18 @@ def _changed(program: Program, output: FilmOutput, edit: OutputEdit) -> FilmOutp
         keys = list(begun(program, output, edit.name))
     written = [one.model_dump() for one in keys]
     return FilmOutput.model_validate(output.model_dump() | {"sphere" if sphere else "keys": written})
+
+
+def _sped(program: Program, output: FilmOutput, edit: OutputEdit) -> list[dict[str, Any]]:
+    """The sections of an output with one more."""
+    from_s = edit.at_s
+    if edit.wall_s is not None:
+        from_s = float(np.interp(edit.wall_s - program.start_s, program.t_s, program.film_s))
+    if from_s is None:
+        raise Refusal("outputs", "From which moment on?")
+    rest = [one.model_dump() for one in output.sections if abs(one.from_s - from_s) >= _NEAR_S]
+    section = {"from_s": round(from_s, 3), "factor": edit.values.get("factor", 4.0)}
+    return sorted([*rest, section], key=lambda one: one["from_s"])
 
 
 def _put(program: Program, output: FilmOutput, keys: Sequence[FilmKey], edit: OutputEdit) -> list[FilmKey]:
@@ -160,9 +180,6 @@ def _put(program: Program, output: FilmOutput, keys: Sequence[FilmKey], edit: Ou
     key = kind.model_validate(old | {name: round(value, 4) for name, value in edit.values.items()} | {"at_s": at_s})
     rest.insert(bisect_left([one.at_s for one in rest], at_s), key)
     return rest
-
-
-_NEAR_S = 0.05
 
 
 def _upright(deg: float) -> float:

@@ -144,6 +144,7 @@ class OutputRow(OutputPart):
     told: list[str]
     aspect: float
     film_s: float
+    sections: int
 
 
 class BeginningRow(OutputPart):
@@ -263,7 +264,7 @@ def _row(program: Program, i: int, made: Made | None) -> OutputRow:
             f"[outputs.{i}.shake_roll_deg] at [outputs.{i}.shake_hz], seed [outputs.{i}.shake_seed]."
         )
     sections = "".join(
-        f" From [outputs.{i}.sections.{k}.from_s] on [outputs.{i}.sections.{k}.factor]."
+        f" From [outputs.{i}.sections.{k}.from_s] of the shot's film on [outputs.{i}.sections.{k}.factor] as fast."
         for k in range(len(output.sections))
     )
     parts, name = (SPHERE_PARTS, "sphere") if sphere else (KEY_PARTS, "keys")
@@ -277,7 +278,7 @@ def _row(program: Program, i: int, made: Made | None) -> OutputRow:
         columns=[word.label.partition(", ")[2] for word in words[0]] if words else [],
         keys=[KeyRow(index=k, words=row) for k, row in enumerate(words)],
         told=_told(program, made) if made is not None else [], aspect=output.shape,
-        film_s=film_length_s(program, output),
+        film_s=film_length_s(program, output), sections=len(output.sections),
     )  # fmt: skip
 
 

@@ -119,7 +119,9 @@ export default function Desk() {
               />
               {step === "time" && <DialCard plan={plan} />}
               {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
-              {step === "after" && <AfterPanel desk={desk} plan={plan} number={cursor} edits={edits} />}
+              {step === "after" && (
+                <AfterPanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
+              )}
               {step === "feed" && <Outputs desk={desk} plan={plan} />}
               {step === "move" && plan.shot.walk && (
                 <WalkPanel desk={desk} plan={plan} number={cursor} edits={edits} />

@@ -1,4 +1,5 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, type Schemas, type Shot, told } from "../../api/client";
 import { outputEdit } from "../../api/outputEdit";
@@ -15,8 +16,14 @@ type PanelOf = Schemas["OutputPanel"];
 type Row = PanelOf["outputs"][number];
 
 /** What is made of the shot afterwards: its outputs in the finder, their pictures, their keys. */
-export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number; edits: LayerEdits }) {
-  const { desk, plan, number, edits } = props;
+export function AfterPanel(props: {
+  desk: DeskState;
+  plan: Plan;
+  number: number;
+  at: number;
+  edits: LayerEdits;
+}) {
+  const { desk, plan, number, at, edits } = props;
   const wanted = Math.min(number, plan.solved.frame_count);
   const [chosen, setChosen] = useState(0);
   const { answer: panel, refused } = useOnceQuiet<PanelOf>(
@@ -26,6 +33,8 @@ export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number;
   );
   const shotNow = useRef(plan.shot);
   shotNow.current = plan.shot;
+  const [said, setSaid] = useState("");
+  const own = useQuery({ queryKey: ["own"], queryFn: () => told(api.GET("/api/own")) });
   const source = usePicture(plan.shot, wanted, null);
   const output = panel?.outlines.some((one) => one.index === chosen) ? chosen : null;
   const cut = usePicture(plan.shot, wanted, output);
@@ -111,6 +120,33 @@ export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number;
                 Go after {thing}
               </Action>
             ))}
+            {outline && (
+              <Action
+                data-testid="other-speed"
+                onClick={() => edits.commit(outputEdit("other speed", { output: row.index, wall_s: at }))}
+              >
+                Faster from here on
+              </Action>
+            )}
+            {row.sections > 0 && (
+              <Action onClick={() => edits.commit(outputEdit("one speed", { output: row.index }))}>
+                One speed
+              </Action>
+            )}
+            {(own.data ?? []).map((folder) => (
+              <Action
+                key={folder}
+                onClick={() =>
+                  void told(
+                    api.POST("/api/shakes", {
+                      body: { shot: shotNow.current, output: row.index, own: folder },
+                    }),
+                  ).then(desk.takeShot, (error: Error) => setSaid(error.message))
+                }
+              >
+                Shake as in {folder}
+              </Action>
+            ))}
             {row.keys.length > 0 && (
               <Action onClick={() => edits.commit(outputEdit("clear", { output: row.index }))}>
                 No keys
@@ -126,6 +162,7 @@ export function AfterPanel(props: { desk: DeskState; plan: Plan; number: number;
               Remove this output
             </Action>
           </Flex>
+          {said && <Said>{said}</Said>}
           <Keys row={row} desk={desk} edits={edits} />
           <Files
             about="outputs"

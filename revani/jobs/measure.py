@@ -1,0 +1,36 @@
+"""The unrest of a clip that was held by hand, measured."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from revani.core.reframe.shake import high_passed
+from revani.jobs.align import motion_of
+from revani.jobs.source import Clip, Unreadable, files_of, is_clip
+
+_LONGEST_S = 20.0
+_WIDE_PX = 640
+
+
+def shake_in(folder: Path) -> tuple[NDArray[np.float64], Fraction]:
+    """What a hand did to the clip of a folder, over its first 20 s: shifts and roll (n, 3), and its rate.
+
+    Raises Unreadable where there is no clip, or one that is too short to have any.
+    """
+    files = files_of(folder)
+    if not is_clip(files):
+        raise Unreadable(f"A clip is needed; {folder.name} holds stills.")
+    clip = Clip(files[0])
+    try:
+        fps = min(clip.fps, 60.0)
+        count = int(min(clip.duration_s, _LONGEST_S) * fps)
+        if count < 4:
+            raise Unreadable(f"{files[0].name} is too short to be measured.")
+        pictures = (clip.picture(i, i / fps) for i in range(count))
+        motion = motion_of([picture[:: max(picture.shape[1] // _WIDE_PX, 1), :: max(picture.shape[1] // _WIDE_PX, 1)]
+                            for picture in pictures])  # fmt: skip
+    finally:
+        clip.close()
+    return high_passed(motion, fps), Fraction(fps).limit_denominator(1001)
