@@ -1,10 +1,10 @@
 """Assembling a film, cutting a crop and a sphere, and two workers, each against a bare loop over the same frames."""
 
+import subprocess
+import sys
 import tempfile
 import time
-from concurrent.futures import ProcessPoolExecutor
 from fractions import Fraction
-from multiprocessing import get_context
 from pathlib import Path
 
 import av
@@ -76,29 +76,47 @@ _LOOK: dict[str, object] = {
 }  # fmt: skip
 
 
-def _part(job: tuple[list[Path], Path, int]) -> None:
-    """A part as a worker with one core makes it."""
-    paths, target, first = job
-    cv2.setNumThreads(1)
-    recipe = _recipe(1920, 1080, _CROP)
+_WORKER = """
+import sys
+from pathlib import Path
+import cv2
+from bench import film
+cv2.setNumThreads(1)
+folder = Path(sys.argv[1])
+paths, recipe = sorted(folder.glob('*.jpg')), film._recipe(1920, 1080, film._CROP)
+print('ready', flush=True)
+sys.stdin.readline()
+for n in sys.argv[2:]:
+    film.part(recipe, paths, int(n), folder / f'part-{n}.mp4')
+"""
+
+
+def part(recipe: Recipe, paths: list[Path], number: int, target: Path) -> None:
+    """A quarter of the film, as a worker makes it."""
+    first = number * FRAMES // 4
     wanted = recipe.film_frames()[first : first + FRAMES // 4]
     encode(recipe.frames(Stills(dict(enumerate(paths))), wanted), Fraction(30), target)
 
 
-def _workers(count: int, paths: list[Path], folder: Path) -> float:
-    jobs = [(paths, folder / f"part{count}-{n}.mp4", n * FRAMES // 4) for n in range(4)]
-    # Begun anew: threads of the libraries do not live through a fork.
-    with ProcessPoolExecutor(count, mp_context=get_context("spawn")) as pool:
-        # Each is there, and has loaded what it needs, before the time is taken.
-        list(pool.map(_ready, range(count * 2)))
-        begin = time.perf_counter()
-        list(pool.map(_part, jobs))
-        return time.perf_counter() - begin
-
-
-def _ready(_: int) -> None:
-    _recipe(1920, 1080, _CROP)
-    time.sleep(0.3)
+def _workers(shares: list[list[str]], folder: Path) -> float:
+    """How long workers take for their shares, from when all are there."""
+    workers = [
+        subprocess.Popen(
+            [sys.executable, "-W", "ignore", "-c", _WORKER, str(folder), *share],
+            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        )
+        for share in shares
+    ]  # fmt: skip
+    for worker in workers:
+        assert worker.stdout is not None and worker.stdout.readline() == "ready\n"
+    begin = time.perf_counter()
+    for worker in workers:
+        assert worker.stdin is not None
+        worker.stdin.write("go\n")
+        worker.stdin.flush()
+    for worker in workers:
+        worker.wait()
+    return time.perf_counter() - begin
 
 
 def _bare_remap(paths: list[Path], target: Path) -> None:
@@ -127,7 +145,7 @@ def rows() -> list[Row]:
         plain = median_s(lambda: _made(_recipe(1920, 1080, None), paths, folder / "plain.mp4"), runs=3)
         sized = median_s(lambda: _bare(paths, folder / "sized.mp4", (1280, 720)), runs=3)
         crop = median_s(lambda: _made(_recipe(1920, 1080, _CROP), paths, folder / "crop.mp4"), runs=3)
-        one, two = _workers(1, paths, folder), _workers(2, paths, folder)
+        one, two = _workers([["0", "1", "2", "3"]], folder), _workers([["0", "1"], ["2", "3"]], folder)
         (folder / "round").mkdir()
         round_paths = _pictures(folder / "round", 2880, 1440)
         remap = median_s(lambda: _bare_remap(round_paths, folder / "remap.mp4"), runs=3)

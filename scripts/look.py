@@ -85,6 +85,8 @@ def views() -> dict[str, tuple[str, ...]]:
         "resolve": (rail, "day", "document.querySelector('[data-testid=open-resolve]').click()", "1"),
         "shots": ("/shots", "day", "1"),
         "walk": (f"/shots/{shots['Clay pit to shed']}", "day", _key("3"), _below("walk-panel")),
+        "afterwards": (desk, "day", _key("5"), _ALONG, _below("after-panel")),
+        "sphere": (f"/shots/{shots['Round the kilns']}", "night", _key("5"), _ALONG, _below("after-panel")),
         "sequence": (f"/sequences/{film}", "day"),
         "desk": (desk, "day", _ALONG),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),

@@ -36,7 +36,7 @@ export function AfterPanel(props: {
   const [said, setSaid] = useState("");
   const own = useQuery({ queryKey: ["own"], queryFn: () => told(api.GET("/api/own")) });
   const source = usePicture(plan.shot, wanted, null);
-  const output = panel?.outlines.some((one) => one.index === chosen) ? chosen : null;
+  const output = panel?.outlines.some((one) => one.index === chosen) ? chosen : undefined;
   const cut = usePicture(plan.shot, wanted, output);
   const put = useCallback(
     (outline: Outline, values: Record<string, number>, end: boolean) => {
@@ -284,28 +284,29 @@ const Keys = memo(function Keys({ row, desk, edits }: KeysProps) {
   );
 }, sameKeys);
 
-/** The picture of a frame, or of an output at it, as an address; the newest that was asked for. */
-function usePicture(shot: Shot, number: number, output: number | null): string | null {
-  const [address, setAddress] = useState<string | null>(null);
-  const { answer } = useOnceQuiet<Blob>(
-    async (signal) =>
-      (await told(
-        api.POST("/api/programs/picture", {
-          body: { shot, number, output, width: 480 },
-          parseAs: "blob",
-          signal,
-        }),
-      )) as Blob,
+/**
+ * The picture of a frame, or of an output at it, as an address: the newest that was asked for, and null while none of
+ * that output is there. `undefined` asks for none.
+ */
+function usePicture(shot: Shot, number: number, output: number | null | undefined): string | null {
+  const [made, setMade] = useState<{ address: string; output: number | null } | null>(null);
+  const { answer } = useOnceQuiet<{ blob: Blob; output: number | null } | null>(
+    async (signal) => {
+      if (output === undefined) return null;
+      const body = { shot, number, output, width: 480 };
+      const blob = await told(api.POST("/api/programs/picture", { body, parseAs: "blob", signal }));
+      return { blob: blob as Blob, output };
+    },
     [shot, number, output],
   );
   const last = useRef<string | null>(null);
   useEffect(() => {
     if (!answer) return;
-    const made = URL.createObjectURL(answer);
-    setAddress(made);
+    const address = URL.createObjectURL(answer.blob);
+    setMade({ address, output: answer.output });
     if (last.current) URL.revokeObjectURL(last.current);
-    last.current = made;
+    last.current = address;
   }, [answer]);
   useEffect(() => () => (last.current ? URL.revokeObjectURL(last.current) : undefined), []);
-  return address;
+  return made && made.output === output ? made.address : null;
 }
