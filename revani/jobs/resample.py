@@ -11,9 +11,10 @@ from PIL import Image
 
 from revani.core.program.afterwards import CropWay, SphereWay
 from revani.core.quantities.arrays import Array
-from revani.core.reframe.sphere import rays
+from revani.core.reframe.sphere import out_of, ray_of
 
 Picture = NDArray[np.uint8]
+Floats = NDArray[np.float32]
 
 
 def scaled_matrix(matrix: Array, from_px: tuple[int, int], planned_px: tuple[int, int], part: float) -> Array:
@@ -50,21 +51,55 @@ def cut(picture: Picture, way: CropWay, j: int, width: int, height: int) -> Pict
 
 def looked(sphere: Picture, way: SphereWay, j: int, width: int, height: int) -> Picture:
     """The picture of film frame j out of an unrolled sphere of any size."""
-    towards = _towards(width, height, round(float(way.view_deg[j]), 6), round(float(way.curve[j]), 6))
-    seen = towards @ way.turned(j).astype(np.float32)
+    view, curve = round(float(way.view_deg[j]), 6), round(float(way.curve[j]), 6)
+    turned = way.turned(j)
+    x, y = _places(width, height, view, curve, turned)
     high, wide = sphere.shape[:2]
-    lon = np.arctan2(seen[..., 0], seen[..., 2])
-    lat = np.arcsin(np.clip(seen[..., 1], -1, 1))
-    x = (lon * np.float32(wide / (2 * np.pi)) + np.float32(wide / 2 - 0.5)) % np.float32(wide)
-    y = np.float32(high / 2 - 0.5) - lat * np.float32(high / np.pi)
+    columns = (x * np.float32(wide / (2 * np.pi)) + np.float32(wide / 2 - 0.5)) % np.float32(wide)
+    rows = np.float32(high / 2 - 0.5) - y * np.float32(high / np.pi)
     # One column more on the right, so that nothing tears where the sphere is cut open.
     wrapped = cv2.copyMakeBorder(sphere, 0, 0, 0, 1, cv2.BORDER_WRAP)
-    return cv2.remap(wrapped, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[return-value]
+    seen = cv2.remap(wrapped, columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(seen, dtype=np.uint8)
 
 
-@lru_cache(maxsize=4)
-def _towards(width: int, height: int, view_deg: float, curve: float) -> NDArray[np.float32]:
-    return rays(width, height, view_deg, curve).astype(np.float32)
+# Longitude and latitude bend so little over so many pixels that between them a straight way is right to 0.03 px; not
+# around a pole.
+_EVERY = 8
+_POLE_DEG = 80.0
+
+
+def _places(width: int, height: int, view_deg: float, curve: float, turned: Array) -> tuple[Floats, Floats]:
+    """Longitude and latitude (height, width) of every pixel, radians; longitudes may go on over half a turn."""
+    towards = _towards(width, height, view_deg, curve, _EVERY)
+    middle = turned[2]
+    reach = np.degrees(np.arccos(np.clip(towards[0, 0, 2], -1, 1)))
+    every = _EVERY if np.degrees(np.arcsin(np.clip(abs(middle[1]), 0, 1))) + reach < _POLE_DEG else 1
+    if every == 1:
+        towards = _towards(width, height, view_deg, curve, 1)
+    seen = towards @ turned.astype(np.float32)
+    # Counted from where it looks, so that nothing jumps within the picture.
+    around = float(np.arctan2(middle[0], middle[2]))
+    sin, cos = np.float32(np.sin(around)), np.float32(np.cos(around))
+    ahead, aside = seen[..., 2] * cos + seen[..., 0] * sin, seen[..., 0] * cos - seen[..., 2] * sin
+    lon = np.arctan2(aside, ahead) + np.float32(around)
+    lat = np.arcsin(np.clip(seen[..., 1], -1, 1))
+    if every == 1:
+        return lon, lat
+    size = (lon.shape[1] * every, lon.shape[0] * every)
+    inside = (slice(every, every + height), slice(every, every + width))
+    return cv2.resize(lon, size)[inside], cv2.resize(lat, size)[inside]  # type: ignore[return-value]
+
+
+@lru_cache(maxsize=6)
+def _towards(width: int, height: int, view_deg: float, curve: float, every: int) -> Floats:
+    """Where pixels look, every one, or the middles of squares of so many with a square more on each side."""
+    unit = 2 * float(out_of(np.radians(view_deg) / 2, curve)) / width
+    more = 0 if every == 1 else 1
+    columns, rows = (np.arange(-more, -(-side // every) + more) for side in (width, height))
+    x = ((columns + 0.5) * every - width / 2) * unit
+    y = (height / 2 - (rows + 0.5) * every) * unit
+    return ray_of(x[None, :], y[:, None], curve).astype(np.float32)
 
 
 def framed(picture: Picture, way: CropWay | SphereWay, j: int, width: int, height: int) -> Picture:

@@ -25,14 +25,6 @@ def angle_at(out: ArrayLike, curve: ArrayLike) -> Array:
     return np.asarray(np.arctan(k) + np.arcsin(np.clip(k * c / np.sqrt(1 + k * k), -1, 1)))
 
 
-def rays(width: int, height: int, view_deg: float, curve: float) -> Array:
-    """Unit vectors (height, width, 3) to the right, up and forward, of the pixels of a picture `view_deg` wide."""
-    unit = 2 * float(out_of(np.radians(view_deg) / 2, curve)) / width
-    x = (np.arange(width) + 0.5 - width / 2) * unit
-    y = (height / 2 - np.arange(height) - 0.5) * unit
-    return ray_of(x[None, :], y[:, None], curve)
-
-
 def ray_of(right: ArrayLike, up: ArrayLike, curve: float) -> Array:
     """Unit vectors (…, 3) of places in such a picture, in the straight picture's unit; they broadcast."""
     x, y = np.broadcast_arrays(np.asarray(right, dtype=np.float64), np.asarray(up, dtype=np.float64))
