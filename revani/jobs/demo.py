@@ -87,8 +87,11 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     async with pool.connection() as conn:
         if shot.live or not run.taken or await films.of_run(conn, run_id):
             return
-        film_id = await films.order(conn, run_id, run.taken, plain_rate(program.timing.fps))
-    await assembling.assemble.defer_async(film_id=str(film_id))
+        fps = plain_rate(program.timing.fps)
+        made = (None, *shot.outputs[:1])
+        ordered = [await films.order(conn, run_id, run.taken, fps, output) for output in made]
+    for film_id in ordered:
+        await assembling.assemble.defer_async(film_id=str(film_id))
 
 
 def _refuse_for_a_while() -> None:

@@ -205,6 +205,11 @@ def sample_shots(today: date) -> list[Shot]:
             timing={"fps": "30", "interval_s": 40, "playback_s": 10},
             light={"shutter_s": 20, "aperture": 4, "iso_ceiling": 3200},
             framing={"heading_deg": 232, "tilt_deg": 9}, kit=tarn, place=SHED,
+            outputs=[
+                {"name": "Upright", "pixels_wide": 1080, "pixels_high": 1920,
+                 "keys": [{"at_s": 0, "zoom": 1.1, "across": 0.3}, {"at_s": 10, "zoom": 1.1, "across": 0.6}]},
+                {"name": "Its light", "becomes": "a trail picture"},
+            ],
         ),
         _named(
             "Chimney and tide", date=today, start={"by": "sun", "event": "sunset", "offset_s": -2400},

@@ -149,7 +149,7 @@ def test_its_own_clock_may_be_wrong_and_stamps_its_files(camera: HttpCamera) -> 
 
 def test_the_finder_shows_a_picture_and_takes_no_frame(camera: HttpCamera) -> None:
     camera.stand(scene())
-    assert Image.open(io.BytesIO(camera.live())).size == (480, 270)
+    assert Image.open(io.BytesIO(camera.live())).size == (480, 320)
     assert camera.status().frames == 0
 
 

@@ -430,7 +430,7 @@ _STEPS_HZ = 2.0
 def _size(scene: Scene) -> tuple[int, int]:
     """The picture's width and height, in the body's shape; one looks about in a sphere, so it has more."""
     body = scene.kit.body
-    longer = 2 * WIDTH if scene.projection == "sphere" else WIDTH
+    longer = 4 * WIDTH // 3 if scene.projection == "sphere" else WIDTH
     part = longer / max(body.pixels_wide, body.pixels_high)
     return tuple(max(round(side * part / 2) * 2, 2) for side in (body.pixels_wide, body.pixels_high))  # type: ignore[return-value]
 
@@ -452,7 +452,7 @@ def _take(scene: Scene, settings: CameraSettings, number: int, opened_s: float, 
     return _jpeg(picture, piexif.dump(_exif(scene, settings, number, opened_s, focal_mm)))
 
 
-_FILM_FPS, _MOST_PICTURES = 10, 300
+_FILM_FPS, _MOST_PICTURES = 10, 150
 
 
 def _film(

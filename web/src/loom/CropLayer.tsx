@@ -2,6 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { memo } from "react";
 import { outputEdit } from "../api/outputEdit";
 import { band, colour, Label, type LayerProps, trace } from "../draw/layer";
+import { Stem } from "../draw/Stem";
 import { useDrag } from "../draw/useDrag";
 import type { LayerEdits } from "./LightLayer";
 
@@ -174,22 +175,7 @@ function Post(props: {
   return (
     <g {...drag} style={{ cursor: "move" }} data-crop-post={`${lane.index}-${post.index}`}>
       <title>{`${post.moment}: ${post.said}`}</title>
-      <rect
-        x={x - 9}
-        y={Math.min(top, foot) - 9}
-        width={18}
-        height={Math.abs(foot - top) + 9}
-        fill="transparent"
-      />
-      <line x1={x} x2={x} y1={top} y2={foot} stroke={colour("trace")} strokeWidth={tall ? 2 : 1.4} />
-      <line
-        x1={x - (tall ? 7 : 4)}
-        x2={x + (tall ? 7 : 4)}
-        y1={top}
-        y2={top}
-        stroke={colour("trace")}
-        strokeWidth={tall ? 3.5 : 2.4}
-      />
+      <Stem x={x} top={top} foot={foot} tall={tall} />
     </g>
   );
 }
