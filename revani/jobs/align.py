@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from revani.jobs.resample import Picture
 
 _FEATURES = 1_200
+# From one picture of a clip to the next little changes.
+_FEW = 300
 # Of two likenesses the second must be so much worse; within so many pixels two agree.
 _RATIO, _AGREE_PX = 0.75, 1.5
 _LEAST = 8
@@ -39,7 +41,7 @@ class Marks(NamedTuple):
     looks: NDArray[np.float32]
 
 
-def marks_of(picture: Picture, across: float, down: float) -> Marks:
+def marks_of(picture: Picture, across: float, down: float, most: int = _FEATURES) -> Marks:
     """The marks of a still around a place, parts of the picture."""
     high, wide = picture.shape[:2]
     left, right = (int(np.clip((across + side * _WINDOW / 2) * wide, 0, wide)) for side in (-1, 1))
@@ -48,7 +50,7 @@ def marks_of(picture: Picture, across: float, down: float) -> Marks:
     part = min(1.0, _WIDEST_PX / max(piece.shape))
     if part < 1:
         piece = cv2.resize(piece, None, fx=part, fy=part, interpolation=cv2.INTER_AREA)
-    found, looks = cv2.SIFT.create(_FEATURES).detectAndCompute(piece, None)
+    found, looks = cv2.SIFT.create(most).detectAndCompute(piece, None)
     places = np.array([one.pt for one in found], dtype=np.float32).reshape(-1, 2)
     # Pixel centres lie on whole numbers, in the small picture and in the large one.
     places = (places + 0.5) / part - 0.5 + np.array([left, top])
@@ -118,7 +120,7 @@ def motion_of(pictures: list[Picture]) -> NDArray[np.float64]:
     found = np.zeros((len(pictures), 3))
     before: Marks | None = None
     for i, picture in enumerate(pictures):
-        now = marks_of(picture, 0.5, 0.5)
+        now = marks_of(picture, 0.5, 0.5, _FEW)
         if before is not None:
             step = np.zeros(3)
             try:

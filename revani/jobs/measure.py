@@ -10,12 +10,13 @@ from revani.core.reframe.shake import high_passed
 from revani.jobs.align import motion_of
 from revani.jobs.source import Clip, Unreadable, files_of, is_clip
 
-_LONGEST_S = 20.0
-_WIDE_PX = 640
+# Long enough to know a hand by; it is laid out to and fro.
+_LONGEST_S = 8.0
+_WIDE_PX = 400
 
 
 def shake_in(folder: Path) -> tuple[NDArray[np.float64], Fraction]:
-    """What a hand did to the clip of a folder, over its first 20 s: shifts and roll (n, 3), and its rate.
+    """What a hand did to the clip of a folder, over its first 8 s: shifts and roll (n, 3), and its rate.
 
     Raises Unreadable where there is no clip, or one that is too short to have any.
     """

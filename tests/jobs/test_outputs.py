@@ -303,7 +303,7 @@ def test_an_output_is_made_of_a_folder_of_ones_own(client: httpx.Client, stack: 
 def test_a_shake_is_measured_of_a_clip_held_by_hand(client: httpx.Client, stack: Stack) -> None:
     folder = stack.folder / "own" / "By hand"
     folder.mkdir(parents=True)
-    large, shaken = soft(900, 700, seed=9), 6 * np.sin(np.arange(90) * 0.9)
+    large, shaken = soft(900, 700, seed=9), 6 * np.sin(np.arange(45) * 0.9)
     pictures = [
         np.asarray(cv2.warpAffine(large, np.array([[1, 0, x], [0, 1, 0]]), (900, 700)), np.uint8)[50:650, 50:850]
         for x in shaken
