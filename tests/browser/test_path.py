@@ -77,7 +77,9 @@ def test_from_the_sentence_over_a_finding_and_a_run_to_a_film_that_plays(page: P
     arm_from_dialog(page)
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Running")
     page.wait(lambda driver: int(driver.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 5)
-    page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "img.picture").get_property("naturalWidth") == 480)
+    page.wait(
+        lambda driver: driver.find_element(By.CSS_SELECTOR, "img.picture").get_property("naturalWidth") == 480, 60
+    )
     page.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Finished", 60)
     taken = int(page.find("[data-testid=taken]").text)
     # A busy machine may cost frames at this speed.

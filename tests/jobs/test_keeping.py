@@ -28,7 +28,7 @@ def revani(stack: Stack, *words: str, **environment: str) -> subprocess.Complete
 @pytest.fixture(scope="module")
 def run(client: httpx.Client) -> dict:  # type: ignore[type-arg]
     """A whole run under a name of its own, with its film made, so that its frames are home."""
-    done = until_state(client, arm(client, saved(client, name=f"Kept {uuid4()}", **short(6))), "finished")
+    done = until_state(client, arm(client, saved(client, name=f"Kept {uuid4()}", **short(6)), speed=60), "finished")
     film = client.post(f"/api/runs/{done['id']}/films").json()
     eventually(lambda: client.get(f"/api/runs/{done['id']}/films").json()[0]["state"] == "finished")
     return done | {"film": film["id"]}
