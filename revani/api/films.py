@@ -4,8 +4,8 @@ from contextlib import suppress
 from math import hypot
 from uuid import UUID
 
-import numpy as np
 from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 
@@ -14,16 +14,14 @@ from revani.core.documents import FilmOutput, Shot
 from revani.core.documents.run import Run
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.outputs import check_output
-from revani.core.program.afterwards import rate_of
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, decimals, duration, gigabytes, plain_rate
 from revani.core.timing.pace import solved
 from revani.exports.film_name import film_name
 from revani.jobs.assemble import assemble as assemble_job
 from revani.jobs.assemble import film_path
-from revani.jobs.measure import shake_in
-from revani.jobs.source import Unreadable
-from revani.settings import settings
+from revani.jobs.measure import shaken_as
+from revani.jobs.source import Unreadable, own_folder, own_folders
 from revani.store import films, records, runs, shots
 from revani.store.films import Film
 
@@ -42,6 +40,7 @@ class FilmView(BaseModel):
     left: str
     summary: str
     name: str
+    file: str
     picture: bool
     aligned: str
 
@@ -62,31 +61,28 @@ async def make_film(id: UUID, db: Db, ask: FilmAsk | None = None) -> FilmView:
     ask = ask or FilmAsk()
     run = await runs.read(db, id)
     shot = Shot.model_validate(run.shot)
-    if ask.own and ask.own not in _own_folders():
-        raise Refusal("own", "A folder of your own: " + (", ".join(_own_folders()) or "there is none yet."), ask.own)
+    if ask.own:
+        own_folder(ask.own)
     if not run.taken and not ask.own:
         raise Refusal("id", "No frame of this run has been taken, so there is no film in it.")
     if shot.live and ask.output is None:
         raise Refusal("id", "This run is a film already; there is nothing to assemble.")
-    output = None
-    if ask.output is not None:
-        # As the shot has it now: what is made afterwards is thought of afterwards.
-        output = await _output(db, run, ask.output)
-    program = compile_fitted(shot)
-    fps = plain_rate(solved(shot).fps if output is None else rate_of(program, output))
+    output = None if ask.output is None else await _output(db, run, ask.output)
+    fps = plain_rate((output and output.fps) or solved(shot).fps)
     film_id = await films.order(db, id, run.taken or run.frame_count, fps, output, ask.own)
     await db.commit()
     await assemble_job.defer_async(film_id=str(film_id))
-    return _film_view(await films.read(db, film_id))
+    return _film_view(await films.read(db, film_id), shot)
 
 
 async def _output(db: Db, run: Run, i: int) -> FilmOutput:
+    """An output of a run's shot that can be made, as the shot has it now: one thinks of it afterwards."""
     outputs = await _outputs(db, run)
     if i >= len(outputs):
         told = f"From 0 to {len(outputs) - 1}." if outputs else "The shot has no outputs."
         raise Refusal("output", told, i)
     shot = Shot.model_validate(run.shot).with_outputs(outputs)
-    check_output(compile_fitted(shot), i)
+    await run_in_threadpool(lambda: check_output(compile_fitted(shot), i))
     return outputs[i]
 
 
@@ -97,23 +93,10 @@ async def _outputs(db: Db, run: Run) -> tuple[FilmOutput, ...]:
     return Shot.model_validate(run.shot).outputs
 
 
-class ToMake(BaseModel):
-    """What can be made of a run: its outputs by name, in their order, and the folders of one's own."""
-
-    outputs: list[str]
-    own: list[str]
-
-
 @router.get("/runs/{id}/to-make")
-async def to_make(id: UUID, db: Db) -> ToMake:
-    """What can be made of a run."""
-    run = await runs.read(db, id)
-    return ToMake(outputs=[one.name for one in await _outputs(db, run)], own=_own_folders())
-
-
-def _own_folders() -> list[str]:
-    folder = settings().own_dir
-    return sorted(path.name for path in folder.iterdir() if path.is_dir()) if folder.is_dir() else []
+async def to_make(id: UUID, db: Db) -> list[str]:
+    """What can be made of a run: the outputs of its shot by name, in their order."""
+    return [one.name for one in await _outputs(db, await runs.read(db, id))]
 
 
 class ShakeAsk(BaseModel):
@@ -125,29 +108,22 @@ class ShakeAsk(BaseModel):
 
 
 @router.get("/own")
-def own_folders() -> list[str]:
+def own() -> list[str]:
     """The folders of one's own."""
-    return _own_folders()
+    return own_folders()
 
 
 @router.post("/shakes", dependencies=[Costly])
 def shake_of_clip(ask: ShakeAsk) -> Shot:
     """The shot, its output shaken as a clip that was held by hand is: measured, its meant motion taken off."""
-    if ask.own not in _own_folders():
-        raise Refusal("own", "A folder of your own: " + (", ".join(_own_folders()) or "there is none yet."), ask.own)
+    folder = own_folder(ask.own)
     if ask.output >= len(ask.shot.outputs):
         raise Refusal("output", "One of the outputs of the shot.", ask.output)
+    outputs = list(ask.shot.outputs)
     try:
-        rows, fps = shake_in(settings().own_dir / ask.own)
+        outputs[ask.output] = shaken_as(outputs[ask.output], folder)
     except Unreadable as error:
         raise Refusal("own", str(error), ask.own) from None
-    most = np.abs(rows).max(axis=0)
-    measured = {
-        "measured": rows.round(6).tolist(), "measured_fps": plain_rate(fps),
-        "shake_part": round(min(float(most[:2].max()), 0.1), 5), "shake_roll_deg": round(min(float(most[2]), 20.0), 3),
-    }  # fmt: skip
-    outputs = list(ask.shot.outputs)
-    outputs[ask.output] = FilmOutput.model_validate(outputs[ask.output].model_dump() | measured)
     return ask.shot.with_outputs(outputs)
 
 
@@ -165,13 +141,15 @@ async def aligned_stills(id: UUID, db: Db) -> PlainTextResponse:
 @router.get("/runs/{id}/films")
 async def list_films(id: UUID, db: Db) -> list[FilmView]:
     """The run's films, newest first."""
-    return [_film_view(film) for film in await films.of_run(db, id)]
+    shot = Shot.model_validate((await runs.read(db, id)).shot)
+    return [_film_view(film, shot) for film in await films.of_run(db, id)]
 
 
 @router.post("/films/{id}/cancel")
 async def cancel_film(id: UUID, db: Db) -> FilmView:
     """Give a film up."""
-    return _film_view(await films.want_cancel(db, id))
+    film = await films.want_cancel(db, id)
+    return _film_view(film, Shot.model_validate((await runs.read(db, film.run_id)).shot))
 
 
 @router.get("/films/{id}/file")
@@ -187,7 +165,7 @@ async def film_file(id: UUID, db: Db, download: bool = False) -> FileResponse:
     return FileResponse(path, media_type=media, filename=name, content_disposition_type=kind)
 
 
-def _film_view(film: Film) -> FilmView:
+def _film_view(film: Film, shot: Shot) -> FilmView:
     left = ""
     if film.state == "working" and film.done and film.elapsed_s:
         left = duration(max(1, round(film.elapsed_s / film.done * (film.total - film.done))))
@@ -199,7 +177,8 @@ def _film_view(film: Film) -> FilmView:
             summary += f"; closed over {count(film.closed_over, 'frame')} without a picture"
     return FilmView(
         id=film.id, state=film.state, reason=film.reason, step=film.step, done=film.done, total=film.total,
-        left=left, summary=summary, name=_name(film), picture=_is_picture(film), aligned=_aligned_told(film),
+        left=left, summary=summary, name=_name(film), file=film_name(shot, _name(film), film_path(film).suffix),
+        picture=_is_picture(film), aligned=_aligned_told(film),
     )  # fmt: skip
 
 

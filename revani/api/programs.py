@@ -326,7 +326,7 @@ def walk_panel(ask: FrameAsk) -> WalkPanel:
     program = compile_fitted(ask.shot)
     if program.carried is None:
         raise Refusal("shot.walk", "This shot is no walk.")
-    things = ask.shot.move.things if ask.shot.move else ()
+    things = ask.shot.things
     return WalkPanel(
         table=walk_table(program, _number(program, ask)),
         things=[thing_words(ask.shot, index) for index in range(len(things))],

@@ -1,5 +1,7 @@
 """Stills of a walk brought into register: by what they have in common around the place of their aim."""
 
+from collections.abc import Callable, Iterable
+from contextlib import suppress
 from typing import NamedTuple
 
 import cv2
@@ -107,6 +109,28 @@ def joined(first: Aligned | None, then: Aligned) -> Aligned:
     both = (a @ b)[:2]
     rows = tuple((float(row[0]), float(row[1]), float(row[2])) for row in both)
     return then._replace(matrix=(rows[0], rows[1]))
+
+
+def brought_together(
+    stills: Iterable[tuple[int, Picture]], place: tuple[float, float], tell: Callable[[int], None]
+) -> dict[int, Aligned]:
+    """How each still is brought onto the first, by its neighbour; one that has nothing in common with it stays.
+
+    `stills` are told one after the other, by the numbers of their frames; `place` is where their aim is, parts of the
+    picture; `tell` hears how many are done.
+    """
+    found: dict[int, Aligned] = {}
+    before: Marks | None = None
+    last: Aligned | None = None
+    for n, (index, picture) in enumerate(stills):
+        tell(n)
+        now = marks_of(picture, *place)
+        if before is not None:
+            with suppress(NotAligned):
+                last = joined(last, aligned(now, before, (place[0] * picture.shape[1], place[1] * picture.shape[0])))
+                found[index] = last
+        before = now
+    return found
 
 
 def straightened(picture: Picture, how: Aligned) -> Picture:

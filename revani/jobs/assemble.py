@@ -25,12 +25,12 @@ from revani.core.documents.run import JournalFrame, Run
 from revani.core.edit.fitting import compile_fitted
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
-from revani.jobs.align import Aligned, Marks, NotAligned, aligned, joined, marks_of
+from revani.jobs.align import Aligned, brought_together
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
 from revani.jobs.queue import queue
 from revani.jobs.render import Recipe
 from revani.jobs.resample import Picture
-from revani.jobs.source import Clip, Source, Stills, Unreadable, files_of, is_clip
+from revani.jobs.source import Clip, Source, Stills, Unreadable, files_of, is_clip, own_folder
 from revani.rig.drivers import camera_at
 from revani.rig.ports import Camera, CameraError
 from revani.settings import settings
@@ -219,29 +219,10 @@ def _looked_through(
     found: dict[int, Aligned] = {}
     if film.output is not None and shot.walk is not None and not shot.walk.filmed:
         with closing(Stills(_paths(film, run, there))) as stills:
-            found = _aligned(stills, [number - 1 for number in there], shot.walk.across, shot.walk.down, tell)
+            place = (shot.walk.across, shot.walk.down)
+            found = brought_together(((n - 1, stills.picture(n - 1, 0.0)) for n in there), place, tell)
     rows: list[list[Any]] = [[index + 1, *one] for index, one in found.items()]
     return _recipe(program, film, tuple(number - 1 for number in there), found), there, rows
-
-
-def _aligned(
-    stills: Stills, order: list[int], across: float, down: float, tell: Callable[[int], None]
-) -> dict[int, Aligned]:
-    """How each still is brought onto the first, by its neighbour; one that has nothing in common stays as it is."""
-    found: dict[int, Aligned] = {}
-    before: Marks | None = None
-    last: Aligned | None = None
-    for n, index in enumerate(order):
-        tell(n)
-        picture = stills.picture(index, 0.0)
-        now = marks_of(picture, across, down)
-        if before is not None:
-            about = (across * picture.shape[1], down * picture.shape[0])
-            with suppress(NotAligned):
-                last = joined(last, aligned(now, before, about))
-                found[index] = last
-        before = now
-    return found
 
 
 def _recipe(program: Program, film: Film, there: tuple[int, ...] | None, found: dict[int, Aligned]) -> Recipe:
@@ -250,10 +231,7 @@ def _recipe(program: Program, film: Film, there: tuple[int, ...] | None, found: 
 
 
 def _own_files(film: Film) -> list[Path]:
-    folder = settings().own_dir / film.own
-    if not folder.is_dir():
-        raise NotMade(f"The folder {film.own} is not there any more.")
-    return files_of(folder)
+    return files_of(own_folder(film.own))
 
 
 def _paths(film: Film, run: Run, there: list[int]) -> dict[int, Path]:

@@ -7,6 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
+import numpy as np
 
 from revani.jobs.resample import Picture
 
@@ -42,9 +43,8 @@ def encode(pictures: Iterable[Picture], fps: Fraction, target: Path) -> int:
                 if number == 0:
                     # H.264 in 4:2:0 has even sides.
                     stream.height, stream.width = (side // 2 * 2 for side in pixels.shape[:2])
-                picture = av.VideoFrame.from_ndarray(
-                    pixels[: stream.height, : stream.width].copy(order="C"), format="bgr24"
-                )
+                even = np.ascontiguousarray(pixels[: stream.height, : stream.width])
+                picture = av.VideoFrame.from_ndarray(even, format="bgr24")
                 picture.pts, picture.time_base = number, 1 / fps
                 for packet in stream.encode(picture):
                     film.mux(packet)

@@ -6,6 +6,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from revani.core.documents import FilmOutput
+from revani.core.quantities.units import plain_rate
 from revani.core.reframe.shake import high_passed
 from revani.jobs.align import motion_of
 from revani.jobs.source import Clip, Unreadable, files_of, is_clip
@@ -35,3 +37,14 @@ def shake_in(folder: Path) -> tuple[NDArray[np.float64], Fraction]:
     finally:
         clip.close()
     return high_passed(motion, fps), Fraction(fps).limit_denominator(1001)
+
+
+def shaken_as(output: FilmOutput, folder: Path) -> FilmOutput:
+    """An output shaken as the clip of a folder is, as strongly, as far as a shake may go. Raises Unreadable."""
+    rows, fps = shake_in(folder)
+    most = np.abs(rows).max(axis=0)
+    measured = {
+        "measured": rows.round(6).tolist(), "measured_fps": plain_rate(fps),
+        "shake_part": round(min(float(most[:2].max()), 0.1), 5), "shake_roll_deg": round(min(float(most[2]), 20.0), 3),
+    }  # fmt: skip
+    return FilmOutput.model_validate(output.model_dump() | measured)

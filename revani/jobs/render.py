@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -39,10 +40,13 @@ class Recipe:
             return [int(np.abs(way.film_s - at_s).argmin())]
         if self.output.becomes == "a trail picture":
             return list(self.there if self.there is not None else range(self.program.frame_count))
-        if self.there is None:
+        if self._known is None:
             return list(range(way.frame_count))
-        known = set(self.there)
-        return [j for j in range(way.frame_count) if int(way.source[j]) in known]
+        return [j for j in range(way.frame_count) if int(way.source[j]) in self._known]
+
+    @cached_property
+    def _known(self) -> frozenset[int] | None:
+        return None if self.there is None else frozenset(self.there)
 
     def frames(self, source: Source, wanted: Sequence[int]) -> Iterator[Picture]:
         """The finished pictures of some of the film's frames, one after the other."""
@@ -86,9 +90,9 @@ class Recipe:
         i, count = int(way.source[j]), 1 if way.output.becomes != "a blended film" else way.output.frames
         if count == 1:
             return self._taken(source, i, float(way.after_s[j]))
-        last = self.program.frame_count
-        known = None if self.there is None else set(self.there)
-        mixed = [k for k in range(i, min(i + count, last)) if known is None or k in known]
+        mixed = [
+            k for k in range(i, min(i + count, self.program.frame_count)) if self._known is None or k in self._known
+        ]
         total: Floats | None = None
         for k in mixed:
             taken = self._taken(source, k, float(self.program.t_s[k]))

@@ -10,11 +10,14 @@ import cv2
 import numpy as np
 from av.container import InputContainer
 
+from revani.core.quantities.refusal import Refusal
 from revani.jobs.resample import Picture
+from revani.settings import settings
 
 _STILLS = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
 _CLIPS = (".mp4", ".mov", ".mkv", ".avi", ".webm")
-_KEPT = 4
+# Pictures that are kept, so that the mean of many reads each once.
+_KEPT_BYTES = 600_000_000
 # Farther ahead than this in a clip, seeking is quicker than decoding on.
 _SEEK_S = 4.0
 
@@ -51,7 +54,7 @@ class Stills:
         if read is None:
             raise Unreadable(f"{path.name if path else f'Frame {index + 1}'} cannot be read as a picture.")
         self._kept[index] = found = np.asarray(read, dtype=np.uint8)
-        if len(self._kept) > _KEPT:
+        while sum(one.nbytes for one in self._kept.values()) > _KEPT_BYTES and len(self._kept) > 1:
             self._kept.popitem(last=False)
         return found
 
@@ -111,6 +114,20 @@ class Clip:
     def close(self) -> None:
         """Let go of what is open."""
         self._file.close()
+
+
+def own_folders() -> list[str]:
+    """The names of the folders of one's own."""
+    folder = settings().own_dir
+    return sorted(path.name for path in folder.iterdir() if path.is_dir()) if folder.is_dir() else []
+
+
+def own_folder(name: str) -> Path:
+    """A folder of one's own by its name. Raises Refusal("own") that names those there are."""
+    there = own_folders()
+    if name not in there:
+        raise Refusal("own", "A folder of your own: " + (", ".join(there) or "there is none yet."), name)
+    return settings().own_dir / name
 
 
 def files_of(folder: Path) -> list[Path]:

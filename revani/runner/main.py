@@ -355,7 +355,7 @@ def _scene(run: TakenUp, program: Program, clock: StageClock) -> Scene:
         label=str(run.id), kit=shot.kit.model_copy(update={"body": shot.body}), place=shot.place,
         framing=shot.framing, cloud=shot.light.cloud, projection=shot.recording.projection,
         scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
-        nd_off_s=off_at_s(shot, program.start_s), things=shot.move.things if shot.move else (), fence=run.fence,
+        nd_off_s=off_at_s(shot, program.start_s), things=shot.things, fence=run.fence,
         carried=_carriage(program),
     )  # fmt: skip
 
@@ -369,7 +369,7 @@ def _carriage(program: Program) -> Carriage | None:
     pose = carried.pose(after)
     heading = np.unwrap(pose.heading_deg, period=360)
     rows = np.stack([after, pose.right_mm, pose.ahead_mm, heading, pose.tilt_deg], axis=1)
-    steady = 0.0 if program.shot.recording.projection == "sphere" else 1.0
+    steady = 0.0 if program.round else 1.0
     return Carriage(
         start_s=program.start_s, table=tuple(tuple(row) for row in rows.tolist()),
         hand_deg=steady * carried.walk.hand_deg, roll_deg=steady * carried.walk.roll_deg,

@@ -2,7 +2,6 @@
 
 import csv
 import io
-import math
 import wave
 from fractions import Fraction
 
@@ -14,51 +13,27 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 from scipy.spatial.transform import Rotation
 
-from revani.core.documents import CropKey, FilmOutput, Mode, Shot, SphereKey
+from revani.core.documents import CropKey, FilmOutput, Shot, SphereKey
+from revani.core.documents.output import most_view_deg
 from revani.core.edit.apply import Edit, apply
-from revani.core.edit.outputs import CROPS, SPHERES, OutputEdit
+from revani.core.edit.fields.outputfields import output_field
+from revani.core.edit.outputs import OutputEdit
+from revani.core.edit.outputs_to_begin_with import CROPS, SPHERES
+from revani.core.edit.walking import begun, with_stations
 from revani.core.findings import judge
 from revani.core.optics.projection import bent, camera_axes, ray, seen_from
-from revani.core.program.afterwards import CropWay, SphereWay, film_length_s, way_of
+from revani.core.program.afterwards import film_length_s
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.reframe.follow import Limits, followed, thinned_to
 from revani.core.reframe.shake import high_passed, noise
 from revani.core.reframe.sphere import angle_at, out_of, ray_of, unwound
+from revani.core.timing.pace import solved
 from revani.exports.beats import beats_vtt, beats_wav
 from revani.exports.outputs import outputs_csv, outputs_from_json, outputs_json, outputs_otio
-from tests.conftest import make_kit, make_shot
+from tests.conftest import make_kit
 from tests.core.moving import axis, key, rig
-
-ROUND = Mode.model_validate(
-    {"name": "Round", "projection": "sphere", "pixels_wide": 5760, "pixels_high": 2880, "rates": [30]}
-)
-
-
-def film(*outputs: dict[str, object], **change: object) -> Shot:
-    """Ten seconds of film at 30 a second, and what is made of it."""
-    values: dict[str, object] = {
-        "timing": {"fps": 30, "interval_s": 4, "playback_s": 10}, "outputs": outputs,
-        "light": {"school": "fixed", "aperture": 8, "shutter_s": "1/125", "iso": 200},
-        "start": {"by": "clock", "time": "11:00"},
-    }  # fmt: skip
-    return Shot.model_validate(make_shot().model_dump() | values | change)
-
-
-def ball(*outputs: dict[str, object], **change: object) -> Shot:
-    return film(*outputs, kit=make_kit(body={"modes": [ROUND.model_dump()]}).model_dump(), mode="Round", **change)
-
-
-def crop_way(shot: Shot, i: int = 0) -> CropWay:
-    way = way_of(compile_shot(shot), shot.outputs[i])
-    assert isinstance(way, CropWay)
-    return way
-
-
-def sphere_way(shot: Shot, i: int = 0) -> SphereWay:
-    way = way_of(compile_shot(shot), shot.outputs[i])
-    assert isinstance(way, SphereWay)
-    return way
+from tests.made import ball, crop_way, film, sphere_way
 
 
 def said(shot: Shot, id: str) -> str | None:
@@ -81,9 +56,17 @@ def test_a_push_in_that_looks_even_goes_three_percent_a_second() -> None:
 
 def test_a_push_in_goes_on_over_a_cut_at_its_rate() -> None:
     shot = film({}, timing={"fps": 30, "interval_s": 4, "playback_s": 3})
-    after = apply(shot, OutputEdit(do="push on", values={"rate": math.log(1.2) / 6}))
-    # The project's handbook: continued for 3 s it goes 1.0 to 1.095.
+    # The project's handbook: 1.0 to 1.2 in 6 s is 3.04 %/s, and continued for 3 s it goes 1.0 to 1.095.
+    after = apply(shot, Edit(field="outputs.0.push", text="3.0387 %"))
     assert [key.zoom for key in after.outputs[0].keys] == pytest.approx([1.0, 1.0954], abs=1e-4)
+    field = output_field("outputs.0.push", after)
+    assert field is not None and field.show(after, solved(after)) == "3.04 %"
+    back = apply(shot, Edit(field="outputs.0.push", text="−3.0387"))
+    assert [key.zoom for key in back.outputs[0].keys] == pytest.approx([1.0954, 1.0], abs=1e-4)
+    assert output_field("outputs.0.push", shot).show(shot, solved(shot)) == "–"  # type: ignore[union-attr]
+    for text, why in (("900 %", "At most 40 ×"), ("fast", "such as 3 %")):
+        with pytest.raises(Refusal, match=why):
+            apply(shot, Edit(field="outputs.0.push", text=text))
 
 
 @pytest.mark.parametrize(
@@ -354,6 +337,62 @@ def test_edits_refuse_what_cannot_be_made_by_name() -> None:
             full = apply(full, OutputEdit(do="add"))
 
 
+def test_the_frame_is_shifted_as_it_stands_and_over_a_sphere_the_look_is_turned() -> None:
+    shot = film({"keys": [{"at_s": 0, "zoom": 2}]})
+    moved = apply(shot, OutputEdit(do="shift", at_s=0, values={"across": 0.1, "down": -0.05}))
+    assert moved.outputs[0].keys == (CropKey(at_s=0, zoom=2, across=0.6, down=0.45),)
+    closer = apply(moved, OutputEdit(do="shift", at_s=5, values={"closer": 1.5}))
+    assert closer.outputs[0].keys[1] == CropKey(at_s=5, zoom=3, across=0.6, down=0.45)
+    out = apply(shot, OutputEdit(do="shift", at_s=0, values={"across": 3, "closer": 0.01}))
+    assert (out.outputs[0].keys[0].across, out.outputs[0].keys[0].zoom) == (1, 1)
+    turned = apply(ball({}), OutputEdit(do="shift", at_s=0, values={"across": 0.25, "down": 0.1}))
+    assert turned.outputs[0].sphere == (SphereKey(at_s=0, yaw_deg=90, pitch_deg=-18),)
+    wide = apply(ball({}), OutputEdit(do="shift", at_s=0, values={"closer": 0.1}))
+    assert wide.outputs[0].sphere[0].view_deg == pytest.approx(170)
+    with pytest.raises(Refusal):
+        apply(shot, OutputEdit(do="shift", at_s=0, values={"closer": 0}))
+
+
+def test_what_cannot_be_made_any_more_is_mended_step_by_step() -> None:
+    keys = [{"at_s": 0}, {"at_s": 20, "zoom": 1.2}, {"at_s": 30, "zoom": 1.4}]
+    shot = film({"keys": keys})
+    named = apply(shot, Edit(field="outputs.0.name", text="Long"))
+    fewer = apply(named, OutputEdit(do="take key", index=2))
+    assert fewer.outputs[0].name == "Long" and len(fewer.outputs[0].keys) == 2
+    whole = apply(fewer, OutputEdit(do="take key", index=1))
+    with pytest.raises(Refusal, match="10 s long"):
+        apply(whole, Edit(field="outputs.0.keys.0.at_s", text="20 s"))
+    # Keys of a crop wait while a sphere is recorded.
+    waiting = apply(ball({"keys": [{"at_s": 0, "zoom": 1.2}]}), OutputEdit(do="put key", at_s=1, values={"yaw_deg": 9}))
+    assert len(waiting.outputs[0].keys) == len(waiting.outputs[0].sphere) == 1
+
+
+def test_outputs_are_told_apart_by_their_names() -> None:
+    with pytest.raises(ValidationError, match="name of its own"):
+        film({"name": "Film"}, {"name": "Film"})
+    shot = film({"name": "Film"}, {"name": "Upright"})
+    with pytest.raises(Refusal, match="name of its own"):
+        apply(shot, Edit(field="outputs.1.name", text="Film"))
+
+
+@given(st.floats(0, 1), st.floats(0, 1), st.floats(5, 340), st.floats(5, 340))
+def test_no_look_about_a_sphere_reaches_to_infinity(a: float, b: float, view: float, to: float) -> None:
+    keys = [
+        {"at_s": at_s, "curve": curve, "view_deg": min(wide, float(most_view_deg(curve)))}
+        for at_s, curve, wide in ((0, a, view), (9, b, to))
+    ]
+    way = sphere_way(ball({"sphere": keys}))
+    edge = out_of(np.radians(way.view_deg) / 2, way.curve)
+    assert np.isfinite(edge).all() and (edge > 0).all() and edge.max() < 40
+    with pytest.raises(ValidationError):
+        SphereKey(at_s=0, curve=a, view_deg=float(most_view_deg(a)) + 0.1)
+
+
+def test_a_part_is_nudged_by_a_hundredth() -> None:
+    shot = apply(film({"keys": [{"at_s": 0, "zoom": 2}]}), Edit(field="outputs.0.keys.0.across", nudge=3))
+    assert shot.outputs[0].keys[0].across == pytest.approx(0.53)
+
+
 def test_a_key_that_is_set_keeps_what_is_seen_there() -> None:
     shot = film({"keys": [{"at_s": 0, "zoom": 1}, {"at_s": 8, "zoom": 4}]})
     now = float(crop_way(shot).zoom[120])
@@ -409,8 +448,6 @@ def test_a_timeline_has_the_speeds_as_time_effects() -> None:
 
 
 def stations(count: int = 12) -> Shot:
-    from revani.core.edit.walking import begun, with_stations
-
     return with_stations(begun(film(), "stills by stations"), count)
 
 

@@ -1,8 +1,12 @@
 """Outputs really made: against OpenCV's and SciPy's own ways, by the queue, out of stills, clips and spheres."""
 
+import csv
 import hashlib
+import io
+from contextlib import closing
 from fractions import Fraction
 from pathlib import Path
+from uuid import uuid4
 
 import av
 import cv2
@@ -21,7 +25,7 @@ from revani.jobs.render import Recipe
 from revani.jobs.resample import Picture, cut, looked
 from revani.jobs.source import Clip, Stills, Unreadable, files_of
 from tests.conftest import Stack, eventually, make_kit, make_shot
-from tests.core.test_outputs import ball, crop_way, film, sphere_way
+from tests.made import ball, crop_way, film, sphere_way
 from tests.runs import arm, short, until_state
 
 
@@ -265,7 +269,7 @@ def run(client: httpx.Client) -> dict:  # type: ignore[type-arg]
 
 
 def test_every_output_of_a_run_is_made_in_its_shape(client: httpx.Client, stack: Stack, run: dict) -> None:  # type: ignore[type-arg]
-    assert client.get(f"/api/runs/{run['id']}/to-make").json()["outputs"] == [one["name"] for one in OUTPUTS]
+    assert client.get(f"/api/runs/{run['id']}/to-make").json() == [one["name"] for one in OUTPUTS]
     for i, output in enumerate(OUTPUTS[:4]):
         made = ordered(client, run, output=i)
         assert made["state"] == "finished" and made["name"] == output["name"], made
@@ -285,7 +289,7 @@ def test_every_output_of_a_run_is_made_in_its_shape(client: httpx.Client, stack:
 
 def test_an_output_is_made_of_a_folder_of_ones_own(client: httpx.Client, stack: Stack, run: dict) -> None:  # type: ignore[type-arg]
     stills_in(stack.folder / "own" / "From my card", 40)
-    assert "From my card" in client.get(f"/api/runs/{run['id']}/to-make").json()["own"]
+    assert "From my card" in client.get("/api/own").json()
     made = ordered(client, run, output=0, own="From my card")
     assert made["state"] == "finished" and "40 frames" in made["summary"]
     seen = Clip(stack.folder / "runs" / run["id"] / f"{made['id']}.mp4")
@@ -298,6 +302,36 @@ def test_an_output_is_made_of_a_folder_of_ones_own(client: httpx.Client, stack: 
     assert broken["state"] == "failed" and "walk.mp4 cannot be read" in broken["reason"]
     folder = stack.folder / "runs" / run["id"]
     assert not list(folder.glob(f"{broken['id']}*"))
+
+
+def test_stills_of_a_walk_are_brought_together_and_it_is_told_how_far_they_were_off(
+    client: httpx.Client,
+    stack: Stack,
+) -> None:
+    walk = {"points": [{"x_mm": 0, "y_mm": 0}, {"x_mm": 0, "y_mm": 30_000}], "way": "stills by stations"}
+    shot = film({"name": "Walk", "pixels_wide": 320, "pixels_high": 180}, walk=walk, **body(800, 450),
+                timing={"fps": 30, "interval_s": 30, "frame_count": 6}, fires="linked")  # fmt: skip
+    assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
+    run = until_state(client, arm(client, shot, speed=120), "finished", "stopped", "failed")
+    folder = stack.folder / "own" / "Stations"
+    folder.mkdir(parents=True)
+    large, rng = soft(1000, 650, seed=12), np.random.default_rng(3)
+    for i in range(6):
+        matrix = cv2.getRotationMatrix2D((499.5, 324.5), float(rng.uniform(-1, 1)), 1.0)
+        matrix[:, 2] += rng.uniform(-15, 15, 2)
+        still = cv2.warpAffine(large, matrix, (1000, 650), flags=cv2.INTER_CUBIC)[100:550, 100:900]
+        cv2.imwrite(str(folder / f"{i:03d}.png"), still)
+    made = ordered(client, run, output=0, own="Stations")
+    assert made["state"] == "finished" and "5 stills aligned" in made["aligned"], made
+    rows = list(csv.DictReader(io.StringIO(client.get(f"/api/films/{made['id']}/aligned").text)))
+    assert [int(row["number"]) for row in rows] == [2, 3, 4, 5, 6]
+    assert max(float(row["left_px"]) for row in rows) < 0.3 and max(abs(float(row["roll_deg"])) for row in rows) > 0.2
+    with closing(Clip(stack.folder / "runs" / run["id"] / f"{made['id']}.mp4")) as clip:
+        frames = [clip.picture(0, (i + 0.5) / 30)[30:-30, 40:-40, 0].astype(np.float64) for i in range(6)]
+    shifts = [np.hypot(*cv2.phaseCorrelate(frames[0], one)[0]) for one in frames[1:]]
+    # In the film, four tenths as large, they lie on one another.
+    assert max(shifts) < 0.2
+    assert client.get(f"/api/films/{uuid4()}/aligned").status_code == 404
 
 
 def test_a_shake_is_measured_of_a_clip_held_by_hand(client: httpx.Client, stack: Stack) -> None:
@@ -377,20 +411,7 @@ def test_a_walk_round_is_filmed_as_a_sphere_and_looked_about_in_afterwards(clien
     assert run["state"] == "finished", run["reason"]
     made = ordered(client, run, output=0)
     assert made["state"] == "finished", made["reason"]
-    with OpenFilm(stack, run, made) as clip:
+    with closing(Clip(stack.folder / "runs" / run["id"] / f"{made['id']}.mp4")) as clip:
         assert clip.picture(0, 0.0).shape == (180, 320, 3)
         # Ten seconds, sped up four times between two that play as they were.
         assert clip.duration_s == pytest.approx(2 + 8 / 4, abs=0.1)
-
-
-class OpenFilm:
-    """The film that was made, open."""
-
-    def __init__(self, stack: Stack, run: dict, made: dict) -> None:  # type: ignore[type-arg]
-        self.clip = Clip(stack.folder / "runs" / run["id"] / f"{made['id']}.mp4")
-
-    def __enter__(self) -> Clip:
-        return self.clip
-
-    def __exit__(self, *_: object) -> None:
-        self.clip.close()

@@ -33,7 +33,7 @@ class Stand(BaseModel):
 def point_of_thing(program: Program, index: int) -> tuple[float, float]:
     """Azimuth and height of the top of a thing on the move table, as the camera stands in the first frame."""
     shot = program.shot
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     if not 0 <= index < len(things):
         raise Refusal(
             "thing", f"From 0 to {len(things) - 1}." if things else "Nothing stands on the move table.", index

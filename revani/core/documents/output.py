@@ -1,13 +1,17 @@
 """What is made of a shot afterwards: an output of its own size, with keys that move the frame within the picture."""
 
+from collections.abc import Iterable
 from fractions import Fraction
 from itertools import pairwise
-from typing import Literal
+from typing import Any, Literal, Self
 
+import numpy as np
+from numpy.typing import ArrayLike
 from pydantic import Field, field_validator, model_validator
 
 from revani.core.documents.base import Document, Name
 from revani.core.documents.move import Ease
+from revani.core.quantities.arrays import Array
 from revani.core.quantities.measures import Angle, Frames, Hertz, Number, Part, Pixels, PlainSeconds, Times
 from revani.core.quantities.units import Rate
 
@@ -16,8 +20,17 @@ Enlarging = Literal["never", "by a fifth"]
 Lock = Literal["the world", "the way ahead"]
 Turning = Literal["shorter", "longer"]
 MOST_KEYS, MOST_OUTPUTS, MOST_MEASURED = 200, 8, 6_000
+CLOSEST = 40.0
 # Keys nearer to each other than this stand at one moment.
 _APART_S = 0.005
+
+
+def most_view_deg(curve: ArrayLike) -> Array:
+    """How wide a picture out of a sphere may see, a little less than where it would reach to infinity: 170° to 340°.
+
+    `curve` may have any shape.
+    """
+    return np.asarray(17 / 9 * np.degrees(np.arccos(-np.asarray(curve, dtype=np.float64))))
 
 
 class FilmKey(Document):
@@ -34,7 +47,7 @@ class CropKey(FilmKey):
     A positive roll turns the frame clockwise, so that what is in it turns the other way.
     """
 
-    zoom: Times = Field(1.0, title="Zoom", ge=1, le=40)
+    zoom: Times = Field(1.0, title="Zoom", ge=1, le=CLOSEST)
     across: Part = Field(0.5, title="Across", ge=0, le=1)
     down: Part = Field(0.5, title="Down", ge=0, le=1)
     roll_deg: Angle = Field(0.0, title="Roll", ge=-180, le=180)
@@ -54,10 +67,10 @@ class SphereKey(FilmKey):
     turns: Turning = Field("shorter", title="Turns the … way")
 
     @model_validator(mode="after")
-    def _seen(self) -> "SphereKey":
-        # A straight picture reaches to 180°; an eye that is further back sees more.
-        if self.view_deg > 170 + 170 * self.curve:
-            raise ValueError(f"With a curve of {self.curve:g}, at most {170 + 170 * self.curve:g}° can be seen.")
+    def _seen(self) -> Self:
+        most = float(most_view_deg(self.curve))
+        if self.view_deg > most + 1e-6:
+            raise ValueError(f"With a curve of {self.curve:g}, at most {most:.0f}° can be seen.")
         return self
 
 
@@ -128,9 +141,19 @@ class FilmOutput(Document):
         return self.pixels_wide / self.pixels_high
 
     @property
-    def unshaken(self) -> "FilmOutput":
+    def shaken(self) -> bool:
+        """Whether it is shaken."""
+        return self.shake_part > 0 or self.shake_roll_deg > 0
+
+    @property
+    def unshaken(self) -> Self:
         """It without its shake."""
         return self.model_copy(update={"shake_part": 0.0, "shake_roll_deg": 0.0})
+
+    def with_keys(self, keys: Iterable[FilmKey | dict[str, Any]], sphere: bool) -> Self:
+        """It with other keys, of a crop or of a picture out of a sphere. Raises ValidationError."""
+        written = [one.model_dump() if isinstance(one, FilmKey) else one for one in keys]
+        return self.model_validate(self.model_dump() | {"sphere" if sphere else "keys": written})
 
     @property
     def is_film(self) -> bool:

@@ -16,7 +16,7 @@ from revani.core.documents.kit import Kit
 from revani.core.documents.light import Light, Pace
 from revani.core.documents.mode import Fires, Keeps, Mode
 from revani.core.documents.moment import Start
-from revani.core.documents.move import Move, MoveKey
+from revani.core.documents.move import Move, MoveKey, Thing
 from revani.core.documents.output import MOST_OUTPUTS, FilmOutput
 from revani.core.documents.place import Place
 from revani.core.documents.take import Take
@@ -72,6 +72,13 @@ class Shot(Document):
     place: Place
     note: str = Field("", max_length=10_000)
 
+    @field_validator("outputs")
+    @classmethod
+    def _told_apart(cls, outputs: tuple[FilmOutput, ...]) -> tuple[FilmOutput, ...]:
+        if len({one.name for one in outputs}) < len(outputs):
+            raise ValueError("Each output needs a name of its own.")
+        return outputs
+
     @field_validator("date")
     @classmethod
     def _in_the_ephemeris(cls, day: Day) -> Day:
@@ -105,6 +112,16 @@ class Shot(Document):
     def with_light(self, **change: object) -> Self:
         """The shot with other values of its light. Raises ValidationError."""
         return self.model_copy(update={"light": Light.model_validate(self.light.model_dump() | change)})
+
+    @property
+    def things(self) -> tuple[Thing, ...]:
+        """What stands on the move table."""
+        return self.move.things if self.move else ()
+
+    @property
+    def subject(self) -> Thing | None:
+        """The first subject on the table."""
+        return next((one for one in self.things if one.role == "subject"), None)
 
     @property
     def live(self) -> bool:

@@ -152,7 +152,7 @@ def _set(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]
 def _pulled(program: Program, keys: list[MoveKey], edit: MoveEdit) -> list[MoveKey]:
     """Two keys: focus where it stands, and so much of the film later on the thing, as far as it is away by then."""
     shot = program.shot
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     if "focus" not in shot.kit.axes:
         raise Refusal("move.pull", "No mover of this kit drives the focus.")
     if edit.index is None or not 0 <= edit.index < len(things):
@@ -252,7 +252,7 @@ _ALL = {"mirror": _mirrored, "reverse": _reversed, "stretch": _stretched, "snap"
 
 def _with_thing(shot: Shot) -> Shot:
     """One thing more on the table, three metres ahead of the slider's middle."""
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     if len(things) >= MOST_THINGS:
         raise Refusal("move.things", f"At most {MOST_THINGS} can stand before the camera.")
     taken = {thing.name for thing in things}
@@ -266,7 +266,7 @@ def _with_thing(shot: Shot) -> Shot:
 
 def _without_thing(shot: Shot, index: int | None) -> Shot:
     """Without a thing; an aim that was locked on it is let go."""
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     if shot.move is None or index is None or not 0 <= index < len(things):
         raise Refusal("move.things", f"From 0 to {len(things) - 1}." if things else "There is none yet.", index)
     aim = shot.move.aim

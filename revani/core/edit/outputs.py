@@ -2,27 +2,29 @@
 
 from bisect import bisect_left
 from collections.abc import Sequence
-from typing import Any, Literal, NamedTuple
+from math import log
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field, ValidationError
 
 from revani.core.documents import CropKey, Document, FilmOutput, Shot, SphereKey
 from revani.core.documents.allowed import allowed_of
-from revani.core.documents.output import MOST_OUTPUTS, FilmKey
+from revani.core.documents.output import CLOSEST, MOST_KEYS, MOST_OUTPUTS, FilmKey, most_view_deg
+from revani.core.edit.outputs_to_begin_with import begun
 from revani.core.move.axes import middle_mm
 from revani.core.program.afterwards import CropWay, SphereWay, film_length_s, way_of
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import duration
+from revani.core.quantities.units import decimals, duration
+from revani.core.reframe.crop import push_rate_per_s, pushed_on
 from revani.core.reframe.follow import Limits, followed, thinned_to
 
 # What one makes of a shot, in turn, as it is added: lying, upright, square.
 _SHAPES = (("Film", 1920, 1080), ("Upright", 1080, 1920), ("Square", 1080, 1080))
 _FOLLOW_WITHIN = 0.01
 _NONE = {"kind": "none"}
-_MOST_FOLLOWED = 200
 # Nearer than this to a key, or to where a section begins, it is that one that is meant.
 _NEAR_S = 0.05
 
@@ -30,16 +32,17 @@ _NEAR_S = 0.05
 class OutputEdit(Document):
     """A change of the outputs of a shot; outputs and keys count from 0.
 
-    `put key` moves the key of the index, or sets one, at the moment `at_s` of the film, or at that at which what was
-    filmed at the instant `wall_s` plays (seconds since 1970 UTC); `values` that are not named stay as they are
-    there. `follow` writes keys that go after the thing named, `begin` those of a way to begin with, `push on` those
-    of a push-in at a `rate`, ln zoom a second. `other speed` plays what is filmed from the instant `wall_s`, or the
-    moment `at_s` of the shot's film, on so many times as fast (its `factor`, else 4); `one speed` ends that.
+    `shift` moves the frame as it stands at a moment by parts of the picture, `across` and `down`, and `closer` so many
+    times; over a sphere it turns the look. `put key` moves the key of the index, or sets one, at the moment `at_s` of
+    the film, or at that at which what was filmed at the instant `wall_s` plays (seconds since 1970 UTC); `values`
+    that are not named stay as they are there. `follow` writes keys that go after the thing named, `begin` those of a
+    way to begin with. `other speed` plays what is filmed from the instant `wall_s`, or the moment `at_s` of the
+    shot's film, on so many times as fast (its `factor`, else 4); `one speed` ends that.
     """
 
     track: Literal["output"] = "output"
     do: Literal[
-        "add", "take out", "put key", "take key", "clear", "follow", "begin", "push on", "other speed", "one speed"
+        "add", "take out", "shift", "put key", "take key", "clear", "follow", "begin", "other speed", "one speed"
     ]
     output: int = 0
     index: int | None = None
@@ -50,7 +53,10 @@ class OutputEdit(Document):
 
 
 def check_output(program: Program, i: int) -> None:
-    """Refuse an output that cannot be made of a shot: by its field and what is allowed."""
+    """Refuse an output that cannot be made of a shot: by its field and what is allowed.
+
+    Keys of the other kind than the mode records wait until it records theirs again.
+    """
     output, shot = program.shot.outputs[i], program.shot
     body, path = shot.body, f"outputs.{i}."
     for side, most in (("pixels_wide", body.pixels_wide), ("pixels_high", body.pixels_high)):
@@ -59,13 +65,24 @@ def check_output(program: Program, i: int) -> None:
     sphere = shot.recording.projection == "sphere"
     if output.sphere and not sphere:
         raise Refusal(path + "sphere", "Only a mode that records a sphere has pictures out of one.")
-    if output.keys and sphere:
-        raise Refusal(path + "keys", "A picture out of a sphere is led by yaw, pitch and view.")
     ends = film_length_s(program, output)
-    for list_name, keys in (("keys", output.keys), ("sphere", output.sphere)):
-        for k, key in enumerate(keys):
-            if key.at_s > ends + 1e-6:
-                raise Refusal(f"{path}{list_name}.{k}.at_s", f"The film is {duration(round(ends, 2))} long.", key.at_s)
+    name = "sphere" if sphere else "keys"
+    for k, key in enumerate(getattr(output, name)):
+        if key.at_s > ends + 1e-6:
+            raise Refusal(f"{path}{name}.{k}.at_s", f"The film is {duration(round(ends, 2))} long.", key.at_s)
+
+
+def _check_edited(program: Program, after: Shot, i: int) -> None:
+    """Refuse an edit after which an output cannot be made that could be made before, or is new.
+
+    One that could not be made before, for another mode or a shorter film, is mended step by step.
+    """
+    if i < len(program.shot.outputs):
+        try:
+            check_output(program, i)
+        except Refusal:
+            return
+    check_output(program.with_shot(after), i)
 
 
 def apply_output_edit(program: Program, edit: OutputEdit) -> Shot:
@@ -88,16 +105,16 @@ def apply_output_edit(program: Program, edit: OutputEdit) -> Shot:
         after = shot.with_outputs(outputs)
     except ValidationError as error:
         raise Refusal("outputs", allowed_of(error.errors()[0])) from None
-    check_output(program.with_shot(after), at)
+    _check_edited(program, after, at)
     return after
 
 
 def with_output(program: Program, i: int, output: FilmOutput) -> Shot:
-    """The shot with another output in the place of one; it must be one that can be made. Raises Refusal."""
+    """The shot with another output in the place of one; one that could be made still must be. Raises Refusal."""
     outputs = list(program.shot.outputs)
     outputs[i] = output
     after = program.shot.with_outputs(outputs)
-    check_output(program.with_shot(after), i)
+    _check_edited(program, after, i)
     return after
 
 
@@ -115,24 +132,53 @@ def _changed(program: Program, output: FilmOutput, edit: OutputEdit) -> FilmOutp
     if edit.do in ("other speed", "one speed"):
         sections = _sped(program, output, edit) if edit.do == "other speed" else []
         return FilmOutput.model_validate(output.model_dump() | {"sections": sections})
-    sphere = program.shot.recording.projection == "sphere"
-    keys: list[FilmKey] = list(output.sphere if sphere else output.keys)
+    if edit.do == "begin":
+        return begun(program, output, edit.name)
+    keys: list[FilmKey] = list(output.sphere if program.round else output.keys)
     if edit.do == "clear":
         keys = []
     elif edit.do == "take key":
-        if edit.index is None or not 0 <= edit.index < len(keys):
-            raise Refusal("outputs", f"From 0 to {len(keys) - 1}." if keys else "It has no keys.", edit.index)
-        keys.pop(edit.index)
-    elif edit.do == "put key":
-        keys = _put(program, output, keys, edit)
+        keys.pop(_index(keys, edit))
     elif edit.do == "follow":
         keys = list(_followed(program, output, edit))
-    elif edit.do == "push on":
-        keys = _pushed_on(program, output, edit)
     else:
-        keys = list(begun(program, output, edit.name))
-    written = [one.model_dump() for one in keys]
-    return FilmOutput.model_validate(output.model_dump() | {"sphere" if sphere else "keys": written})
+        keys = _put(program, output, keys, edit if edit.do == "put key" else _shifted(program, output, edit))
+    return output.with_keys(keys, program.round)
+
+
+def _index(keys: Sequence[FilmKey], edit: OutputEdit) -> int:
+    if edit.index is None or not 0 <= edit.index < len(keys):
+        raise Refusal("outputs", f"From 0 to {len(keys) - 1}." if keys else "It has no keys.", edit.index)
+    return edit.index
+
+
+def _shifted(program: Program, output: FilmOutput, edit: OutputEdit) -> OutputEdit:
+    """A shift of the frame as the key that it makes: parts of the picture become places, or turns of the look."""
+    way = way_of(program, output.unshaken)
+    if edit.at_s is None:
+        raise Refusal("outputs", "At which moment of the film?")
+    j = int(np.abs(way.film_s - edit.at_s).argmin())
+    across, down = edit.values.get("across", 0.0), edit.values.get("down", 0.0)
+    closer = edit.values.get("closer", 1.0)
+    if not 0.01 <= closer <= 100:
+        raise Refusal("outputs", "From 0.01 to 100 times as close.", closer)
+    if isinstance(way, CropWay):
+        values = {
+            "across": min(max(float(way.across[j]) + across, 0.0), 1.0),
+            "down": min(max(float(way.down[j]) + down, 0.0), 1.0),
+            "zoom": min(max(float(way.zoom[j]) * closer, 1.0), CLOSEST),
+        }
+    else:
+        # The whole width is once round, the whole height from zenith to nadir.
+        values = {
+            "yaw_deg": _upright(float(way.yaw_deg[j]) + 360 * across),
+            "pitch_deg": min(max(float(way.pitch_deg[j]) - 180 * down, -90.0), 90.0),
+            "view_deg": min(max(float(way.view_deg[j]) / closer, 5.0), float(most_view_deg(way.curve[j]))),
+        }
+    moved = {"across": ("across", "yaw_deg"), "down": ("down", "pitch_deg"), "closer": ("zoom", "view_deg")}
+    asked = {name for asks in edit.values for name in moved.get(asks, ())}
+    named = {name: value for name, value in values.items() if name in asked}
+    return edit.model_copy(update={"do": "put key", "values": named})
 
 
 def _sped(program: Program, output: FilmOutput, edit: OutputEdit) -> list[dict[str, Any]]:
@@ -159,9 +205,7 @@ def _put(program: Program, output: FilmOutput, keys: Sequence[FilmKey], edit: Ou
     if edit.wall_s is not None:
         wanted_s = float(np.interp(edit.wall_s - program.start_s, way.after_s, way.film_s))
     if edit.index is not None:
-        if not 0 <= edit.index < len(keys):
-            raise Refusal("outputs", f"From 0 to {len(keys) - 1}." if keys else "It has no keys.", edit.index)
-        old: dict[str, Any] = rest.pop(edit.index).model_dump()
+        old: dict[str, Any] = rest.pop(_index(keys, edit)).model_dump()
         at_s = old["at_s"] if wanted_s is None else wanted_s
     else:
         if wanted_s is None:
@@ -188,7 +232,7 @@ def _upright(deg: float) -> float:
 
 def _followed(program: Program, output: FilmOutput, edit: OutputEdit) -> Sequence[FilmKey]:
     """Keys that go after a thing: still while it is near the middle, quiet otherwise, as few as will do."""
-    things = program.shot.move.things if program.shot.move else ()
+    things = program.shot.things
     thing = next((one for one in things if one.name == edit.name), None)
     if thing is None:
         named = ", ".join(one.name for one in things)
@@ -213,8 +257,8 @@ def _followed(program: Program, output: FilmOutput, edit: OutputEdit) -> Sequenc
     if (depth <= 0).any():
         raise Refusal("outputs", f"{thing.name} is not before the camera all the time.", edit.name)
     zoom = edit.values.get("zoom", float(way.zoom.max()))
-    if not 1 <= zoom <= 40:
-        raise Refusal("outputs", "A zoom from 1 to 40.", zoom)
+    if not 1 <= zoom <= CLOSEST:
+        raise Refusal("outputs", f"A zoom from 1 to {CLOSEST:g}.", zoom)
     limits = Limits(*(edit.values.get(name, usual) for name, usual in zip(Limits._fields, Limits(), strict=True)))
     (wide, _), (w, h) = way.source_px, way.whole_px
     half_x, half_y = w / zoom / 2 / wide, h / zoom / 2 / way.source_px[1]
@@ -236,104 +280,36 @@ def _followed(program: Program, output: FilmOutput, edit: OutputEdit) -> Sequenc
 def _few(film_s: Array, values: Array) -> list[int]:
     """The moments that matter, so many at most as keys may be."""
     within = _FOLLOW_WITHIN
-    while len(found := thinned_to(film_s, values, within)) > _MOST_FOLLOWED:
+    while len(found := thinned_to(film_s, values, within)) > MOST_KEYS:
         within *= 1.5
     return found
 
 
-def _pushed_on(program: Program, output: FilmOutput, edit: OutputEdit) -> list[FilmKey]:
-    """A push-in at an even rate, `rate` of ln zoom a second, over the whole film: the one before it goes on."""
-    rate = edit.values.get("rate", 0.0)
+def push_per_s(output: FilmOutput) -> float | None:
+    """How fast an output is pushed in where it is by two keys, evenly: ln zoom a second; None where it is not."""
+    if len(output.keys) != 2 or any(one.arrive.kind != "none" or one.leave.kind != "none" for one in output.keys):
+        return None
+    a, b = output.keys
+    return push_rate_per_s(a.zoom, b.zoom, b.at_s - a.at_s)
+
+
+def pushed(program: Program, output: FilmOutput, rate: float) -> FilmOutput:
+    """An output pushed in evenly over its whole film, ln zoom a second; pulled out where that is negative.
+
+    Raises Refusal where it would end, or begin, closer than any key may be.
+    """
     ends = film_length_s(program, output)
-    last = float(np.exp(rate * ends))
-    first = 1.0 if last >= 1 else 1 / last
-    if max(first, last) > 40:
-        raise Refusal("outputs", "At most 40 × at the end of the film.", rate)
+    if program.round:
+        raise Refusal("", "A picture out of a sphere is led by yaw, pitch and view.")
+    if abs(rate) * ends > log(CLOSEST):
+        raise Refusal(
+            "", f"At most {CLOSEST:g} × over the film: {decimals(log(CLOSEST) / ends * 100, 2)} % a second.", rate
+        )
+    times = pushed_on(abs(rate), ends)
+    first, last = (1.0, times) if rate >= 0 else (times, 1.0)
     even: dict[str, Any] = {"arrive": _NONE, "leave": _NONE}
-    return [
-        CropKey.model_validate(even | {"at_s": 0.0, "zoom": round(first, 5)}),
-        CropKey.model_validate(even | {"at_s": round(ends, 3), "zoom": round(first * last, 5)}),
-    ]
-
-
-class Beginning(NamedTuple):
-    """A way to begin with: its name, and what it does in words."""
-
-    name: str
-    told: str
-
-
-CROPS = (
-    Beginning("a slow push", "from the whole to 1.15 ×, evenly"),
-    Beginning("a slow pull", "from 1.15 × to the whole, evenly"),
-    Beginning("along, to the right", "1.4 ×, from the left edge to the right one"),
-    Beginning("along, to the left", "1.4 ×, from the right edge to the left one"),
-)
-SPHERES = (
-    Beginning("sped-up self-portrait", "looks back at who carries it, wide, yaw with the way ahead"),
-    Beginning("roll-through", "looks ahead and rolls once round in the middle"),
-    Beginning("planet and back", "ahead, two seconds of little planet, ahead again"),
-    Beginning("from stick to self", "from the way ahead over the top to who carries it"),
-    Beginning("low, looking up", "close to the ground, bent, the sky above"),
-)
-
-
-def beginnings(program: Program) -> tuple[Beginning, ...]:
-    """The ways to begin that an output of a shot has."""
-    return SPHERES if program.shot.recording.projection == "sphere" else CROPS
-
-
-def begun(program: Program, output: FilmOutput, name: str) -> Sequence[FilmKey]:
-    """The keys of a way to begin, over the whole film. Raises Refusal for one that there is not."""
-    offered = [one.name for one in beginnings(program)]
-    if name not in offered:
-        raise Refusal("outputs", f"One of: {', '.join(offered)}.", name)
-    ends = round(film_length_s(program, output), 3)
-    even: dict[str, Any] = {"arrive": _NONE, "leave": _NONE}
-    if program.shot.recording.projection != "sphere":
-        body = program.shot.body
-        half = min(1.0, output.shape / (body.pixels_wide / body.pixels_high)) / 1.4 / 2
-        between: dict[str, list[dict[str, float]]] = {
-            "a slow push": [{"zoom": 1.0}, {"zoom": 1.15}],
-            "a slow pull": [{"zoom": 1.15}, {"zoom": 1.0}],
-            "along, to the right": [{"zoom": 1.4, "across": half}, {"zoom": 1.4, "across": 1 - half}],
-            "along, to the left": [{"zoom": 1.4, "across": 1 - half}, {"zoom": 1.4, "across": half}],
-        }
-        first, last = between[name]
-        eased = even if name.startswith("a slow") else {}
-        return [
-            CropKey.model_validate(first | eased | {"at_s": 0.0}),
-            CropKey.model_validate(last | eased | {"at_s": ends}),
-        ]
-    third = round(ends / 3, 3)
-    # A change to the little planet takes a second at least, and stands for two (common practice); a turn of the sky
-    # within them is quiet in two and a half.
-    change = min(2.5, max((ends - 2) / 2, 0.4))
-    out_s, back_s = max(ends / 2 - 1 - change, 0.0), min(ends / 2 + 1 + change, ends)
-    roll_s = min(3.0, ends / 2)
-    ramp = {"kind": "linear", "s": 0.5}
-    rolls = {"view_deg": 100, "arrive": ramp, "leave": ramp}
-    planet = {"pitch_deg": -90, "view_deg": 260, "curve": 1}
-    steps: dict[str, list[dict[str, Any]]] = {
-        "sped-up self-portrait": [{"at_s": 0.0, "yaw_deg": 180, "view_deg": 100, "curve": 0.3}],
-        "roll-through": [
-            {"at_s": 0.0, "view_deg": 100}, rolls | {"at_s": ends / 2 - roll_s},
-            rolls | {"at_s": ends / 2, "roll_deg": 180, "arrive": _NONE, "leave": _NONE},
-            rolls | {"at_s": ends / 2 + roll_s, "roll_deg": 360},
-        ],
-        "planet and back": [
-            {"at_s": 0.0}, {"at_s": out_s}, planet | {"at_s": out_s + change}, planet | {"at_s": back_s - change},
-            {"at_s": back_s},
-        ],
-        "from stick to self": [
-            {"at_s": 0.0, "view_deg": 100}, {"at_s": third, "view_deg": 100},
-            {"at_s": 2 * third, "yaw_deg": 180, "pitch_deg": -15, "view_deg": 120, "curve": 0.5},
-        ],
-        "low, looking up": [{"at_s": 0.0, "pitch_deg": 35, "view_deg": 150, "curve": 0.6}],
-    }  # fmt: skip
-    found: list[SphereKey] = []
-    for step in steps[name]:
-        key = SphereKey.model_validate(step | {"at_s": min(round(step["at_s"], 3), ends)})
-        if not found or key.at_s > found[-1].at_s + 0.01:
-            found.append(key)
-    return found
+    keys = [
+        CropKey.model_validate(even | {"at_s": at_s, "zoom": round(zoom, 5)})
+        for at_s, zoom in ((0.0, first), (int(ends * 1000) / 1000, last))
+    ]  # fmt: skip
+    return output.with_keys(keys, program.round)

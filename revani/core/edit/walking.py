@@ -56,7 +56,7 @@ def begun(shot: Shot, way: str = "filmed and sped up") -> Shot:
     """A walk straight ahead in place of what the shot was; the things on its table stay. Its time follows from it."""
     points = (PathPoint(x_mm=0, y_mm=0), PathPoint(x_mm=0, y_mm=_FIRST_M * 1000))
     walk = Walk.model_validate({"way": way, "points": points})
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     kind = "live" if walk.filmed else "continuous"
     move = Move.model_validate({"kind": kind, "things": [one.model_dump() for one in things]})
     fps = timing_of(shot).fps

@@ -194,7 +194,7 @@ def _at_most(made: Made, zoom: float) -> FilmOutput | None:
 def subject_leaves(made: Made) -> Finding | None:
     """The subject is in the picture, and not in the frame that is cut out of it."""
     shot = made.program.shot
-    thing = next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
+    thing = shot.subject
     if thing is None:
         return None
     way = made.way

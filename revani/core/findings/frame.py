@@ -25,7 +25,7 @@ _BEFORE_S = 300.0
 def sun_in_the_frame(program: Program) -> Finding | None:
     """The sun stands in the picture, and so on the sensor."""
     # A sphere has the sun in it whenever it is up.
-    if program.shot.recording.projection == "sphere":
+    if program.round:
         return None
     if program.shot.light.cloud == "overcast" or program.sun_altitude_deg.max() < -1:
         return None

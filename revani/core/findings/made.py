@@ -1,6 +1,6 @@
 """Judging what is made of a shot afterwards: a rule is asked of each output, its fixes are tried first."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -37,18 +37,15 @@ class Made:
         """Those that lead it."""
         return self.output.keys if isinstance(self.way, CropWay) else self.output.sphere
 
-    def with_keys(self, keys: Sequence[Any]) -> FilmOutput:
+    def with_keys(self, keys: Iterable[FilmKey | dict[str, Any]]) -> FilmOutput:
         """It with other keys. Raises ValidationError."""
-        written = [one.model_dump() if isinstance(one, FilmKey) else one for one in keys]
-        return FilmOutput.model_validate(
-            self.output.model_dump() | {"keys" if isinstance(self.way, CropWay) else "sphere": written}
-        )
+        return self.output.with_keys(keys, sphere=isinstance(self.way, SphereWay))
 
 
 @lru_cache(maxsize=64)
 def made_of(program: Program) -> tuple[Made, ...]:
     """The outputs of a program that can be made."""
-    body, sphere = program.shot.body, program.shot.recording.projection == "sphere"
+    body, sphere = program.shot.body, program.round
     return tuple(
         Made(program, i, output, way_of(program, output))
         for i, output in enumerate(program.shot.outputs)

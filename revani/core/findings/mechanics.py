@@ -102,7 +102,7 @@ def _px_per_unit(program: Program, axis: AxisName) -> float:
     focal = shot.focal_length_mm / body.sensor_width_mm * body.pixels_wide
     if axis in ("pan", "tilt", "roll"):
         return float(focal * np.radians(1.0))
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     nearest = min((thing.y_mm for thing in things if thing.y_mm > 0), default=10_000.0)
     return float(focal / nearest) if axis in ("slide", "lift") else 0.0
 

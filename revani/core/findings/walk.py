@@ -48,11 +48,6 @@ def sped_up_to(program: Program, film: Fraction) -> Fix | None:
     )
 
 
-def _all_round(program: Program) -> bool:
-    """Whether a sphere is recorded: it is steady, and where it looks is said afterwards."""
-    return program.shot.recording.projection == "sphere"
-
-
 def film_frames(program: Program) -> tuple[Array, Array]:
     """Seconds from the start of the walk at which each frame of its film is taken, and the way to it, metres."""
     assert program.carried is not None
@@ -155,14 +150,14 @@ def _with_ends(program: Program) -> Fix | None:
 def wanders(program: Program) -> Finding | None:
     """A walk that turns about without anything to look at wanders aimlessly."""
     carried = program.carried
-    if carried is None or carried.walk.towards != "the way ahead" or _all_round(program):
+    if carried is None or carried.walk.towards != "the way ahead" or program.round:
         return None
     turned = sum(abs(turn) for _, turn in carried.track.turns)
     if turned <= _WANDERS_DEG:
         return None
     shot = program.shot
-    things = shot.move.things if shot.move else ()
-    subject = next((one for one in things if one.role == "subject"), things[0] if things else None)
+    things = shot.things
+    subject = shot.subject or (things[0] if things else None)
     fixes = (
         Fix(
             id="aim", label=f"Look at {subject.name}", price="it stays in its place while the rest passes",
@@ -186,7 +181,7 @@ def aim_is_lost(program: Program) -> Finding | None:
     if carried is None or carried.walk.towards != "a thing" or carried.thing is None:
         return None
     after, along = film_frames(program)
-    target, things = carried.thing, shot.move.things if shot.move else ()
+    target, things = carried.thing, shot.things
     places = carried.track.place_mm(along)
     hidden, by = hidden_from(places, target, things)
     lost = hidden | _under_foot(places, target)
@@ -212,7 +207,7 @@ def aim_is_lost(program: Program) -> Finding | None:
 def _seen_again(program: Program, places: Array, target: Thing) -> list[Fix]:
     """The path beside where it is, and other things that are seen from all of it."""
     shot = program.shot
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     return [
         *_beside(program, places, target),
         *(
@@ -242,7 +237,7 @@ _ASIDE_M = (1, 2, 4, 8, 16)
 
 def _beside(program: Program, places: Array, target: Thing) -> list[Fix]:
     """The same path walked to one side of where it is, the least of some distances from which the aim is seen."""
-    walk, things = program.shot.walk, program.shot.move.things if program.shot.move else ()
+    walk, things = program.shot.walk, program.shot.things
     assert walk is not None
     along = places[-1] - places[0]
     across = np.array([along[1], -along[0]]) / max(float(np.hypot(*along)), 1.0)
@@ -292,7 +287,7 @@ def hidden_from(places: Array, target: Thing, things: tuple[Thing, ...]) -> tupl
 def picture_swings(program: Program) -> Finding | None:
     """The picture swings with a turn of the path, or with a thing that one passes near by."""
     carried = program.carried
-    if carried is None or program.frame_count < 3 or _all_round(program):
+    if carried is None or program.frame_count < 3 or program.round:
         return None
     after, along = film_frames(program)
     if after.size < 3:
@@ -390,7 +385,7 @@ def _calmer(program: Program, worst: float) -> Fix | None:
 def no_room_for_hands(program: Program) -> Finding | None:
     """What an unsteady hand takes of the picture leaves too few pixels for the film."""
     carried, shot = program.carried, program.shot
-    if carried is None or _all_round(program):
+    if carried is None or program.round:
         return None
     walk, body = carried.walk, shot.body
     zoom = hand_zoom(focal_px(shot), body.pixels_wide, body.pixels_high, walk.hand_deg, walk.roll_deg)

@@ -31,7 +31,7 @@ class Carried:
     @cached_property
     def thing(self) -> Thing | None:
         """What it looks at, where that is a thing."""
-        things = self.shot.move.things if self.shot.move else ()
+        things = self.shot.things
         return next((one for one in things if one.name == self.walk.thing), None)
 
     def along_m(self, after_s: ArrayLike) -> Array:
@@ -75,7 +75,7 @@ def carried_of(shot: Shot, event_s: float) -> Carried | None:
     walk = shot.walk
     if walk is None:
         return None
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     if shot.move is not None and shot.move.keys:
         raise Refusal("move.keys", "The camera is walked: a mover has no keys then.", len(shot.move.keys))
     if walk.towards == "a thing" and walk.thing not in [one.name for one in things]:

@@ -22,7 +22,7 @@ def view_of(program: Program, i: int) -> View:
         focal_length_mm=float(pose.focal_mm), sensor_width_mm=shot.body.sensor_width_mm, cloud=shot.light.cloud,
         skyline=skyline_points(place), ahead_deg=shot.framing.heading_deg, slide_mm=float(pose.right_mm),
         ahead_mm=float(pose.ahead_mm), lift_mm=float(pose.up_mm),
-        things=shot.move.things if shot.move else (), projection=shot.recording.projection,
+        things=shot.things, projection=shot.recording.projection,
     )  # fmt: skip
 
 

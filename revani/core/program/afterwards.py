@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from revani.core.documents import FilmOutput, Section, SphereKey
-from revani.core.documents.output import FilmKey
+from revani.core.documents.output import FilmKey, most_view_deg
 from revani.core.move.leg import Leg, ways
 from revani.core.optics.projection import camera_axes
 from revani.core.program.compiled import Program
@@ -95,7 +95,7 @@ class CropWay(Way):
     @property
     def shake_room(self) -> float:
         """The zoom that a shake to either side takes."""
-        widths = shake_of(self.output, np.linspace(0, 60, 1_201))[0] if is_shaken(self.output) else np.zeros(1)
+        widths = shake_of(self.output, np.linspace(0, 60, 1_201))[0] if self.output.shaken else np.zeros(1)
         left = 1 - 2 * float(np.abs(widths).max())
         return 1 / left if left > 0.05 else 20.0
 
@@ -191,7 +191,7 @@ def way_of(program: Program, output: FilmOutput) -> CropWay | SphereWay:
     film_s, shot_film_s, source, after_s = _times(program, rate_of(program, output), output.sections)
     m = len(film_s)
     given = (program, output, film_s, shot_film_s, source, after_s)
-    if program.shot.recording.projection == "sphere":
+    if program.round:
         keys: Sequence[SphereKey] = output.sphere or (SphereKey(),)
         longer = [one.turns == "longer" for one in keys]
         yaw, pitch, roll, view, curve = _sampled(
@@ -200,7 +200,8 @@ def way_of(program: Program, output: FilmOutput) -> CropWay | SphereWay:
              unwound([one.roll_deg for one in keys], longer), [one.view_deg for one in keys],
              [one.curve for one in keys]],
         )  # fmt: skip
-        return SphereWay(*given, yaw, pitch, roll, view, curve)
+        # Between two keys that can be had there may be a moment that cannot.
+        return SphereWay(*given, yaw, pitch, roll, np.minimum(view, most_view_deg(curve)), curve)
     if output.sphere:
         raise Refusal("sphere", "Only a mode that records a sphere has pictures out of one.")
     if output.keys:
@@ -212,7 +213,7 @@ def way_of(program: Program, output: FilmOutput) -> CropWay | SphereWay:
     else:
         zoom, across, down, roll = (np.full(m, value) for value in (0.0, 0.5, 0.5, 0.0))
     zoom = np.exp(zoom)
-    if is_shaken(output):
+    if output.shaken:
         body = program.shot.body
         made = crop(body.pixels_wide, body.pixels_high, output.pixels_wide, output.pixels_high, Fraction(1))
         part = float(made.width_px) / body.pixels_wide
@@ -221,11 +222,6 @@ def way_of(program: Program, output: FilmOutput) -> CropWay | SphereWay:
         down = down + y * part / zoom * body.pixels_wide / body.pixels_high
         roll = roll + turned
     return CropWay(*given, zoom, across, down, roll)
-
-
-def is_shaken(output: FilmOutput) -> bool:
-    """Whether an output is shaken."""
-    return output.shake_part > 0 or output.shake_roll_deg > 0
 
 
 def shake_of(output: FilmOutput, film_s: Array) -> Array:

@@ -91,6 +91,11 @@ class Program:
         walk = self.shot.walk
         return walked_film_s(walk, self.timing.event_s) if walk and walk.filmed else self.timing.playback_s
 
+    @property
+    def round(self) -> bool:
+        """Whether a sphere is recorded."""
+        return self.shot.recording.projection == "sphere"
+
     def with_shot(self, shot: Shot) -> "Program":
         """The program of a shot that differs in what is made of it afterwards alone."""
         # Copied, so that what was found out of it already stays found.

@@ -9,7 +9,7 @@ from uuid import UUID
 
 import numpy as np
 
-from revani.core.documents import Cut, Shot, ShotSequence, Thing
+from revani.core.documents import Cut, Shot, ShotSequence
 from revani.core.documents.sequence import View
 from revani.core.edit.fitting import compile_fitted
 from revani.core.optics.projection import view_deg
@@ -157,14 +157,9 @@ class Box(NamedTuple):
     bottom: float
 
 
-def subject_of(shot: Shot) -> Thing | None:
-    """The first subject on the table of a shot."""
-    return next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
-
-
 def subject_box(program: Program, frame: int) -> Box | None:
     """Where the first subject stands in the picture of a frame; None where there is none before the camera."""
-    thing = subject_of(program.shot)
+    thing = program.shot.subject
     if thing is None:
         return None
     half, foot = thing.width_mm / 2, thing.base_mm

@@ -7,7 +7,7 @@ from revani.core.documents.sequence import Join
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import ANGLE, DISTANCE
 from revani.core.quantities.units import decimals, duration, in_stops, plain_rate
-from revani.core.sequence.film import Joint, Piece, across_deg, drift_across, subject_box, subject_of
+from revani.core.sequence.film import Joint, Piece, across_deg, drift_across, subject_box
 from revani.core.sequence.way import same_place, way_between_m
 
 # What two frames that match agree in (common practice, no source).
@@ -130,7 +130,7 @@ def _note(before: Piece, a: Program) -> tuple[str, ...]:
         f"{decimals(shot.focal_length_mm, 0)} mm, {decimals(one.wide_deg, 0)}° across, {shot.recording.name}",
         f"{plain_rate(a.timing.fps)} fps, white at {float(a.white_balance_k[frame]):,.0f} K",
     ]
-    thing, box = subject_of(shot), subject_box(a, frame)
+    thing, box = shot.subject, subject_box(a, frame)
     if thing is not None and box is not None:
         note.append(f"the lens {DISTANCE.show(-thing.base_mm / 1000, 2)} above the foot of {thing.name}")
         note.append(

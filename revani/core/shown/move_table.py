@@ -230,7 +230,7 @@ def _view_down_deg(shot: Shot) -> float:
 
 def _lowering(shot: Shot, pitch_um: float, step_mm: float) -> str:
     """What halving the height of the lens gains: the ground at the picture's foot comes twice as near."""
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     height_mm = max((-thing.base_mm for thing in things), default=1_200.0)
     half_view = np.radians(_view_down_deg(shot) / 2)
     foot = float(np.tan(half_view - np.radians(shot.framing.tilt_deg)))

@@ -7,12 +7,12 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.edit.fields.outputfields import KEY_PARTS, SPHERE_PARTS
-from revani.core.edit.outputs import beginnings
+from revani.core.edit.outputs_to_begin_with import beginnings
 from revani.core.findings.made import Made, made_of
 from revani.core.move.axes import middle_mm
-from revani.core.program.afterwards import CropWay, SphereWay, film_length_s, rate_of, way_of
+from revani.core.program.afterwards import CropWay, SphereWay, film_length_s, rate_of
 from revani.core.program.compiled import Program
-from revani.core.quantities.arrays import Array
+from revani.core.quantities.arrays import Array, thinned
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import count, decimals, duration, plain_rate
 from revani.core.reframe.sphere import out_of, px_per_deg, ray_of
@@ -88,7 +88,7 @@ def _lane(made: Made, at: NDArray[np.intp]) -> CropLane:
         lossless = _sharp_view(made)
         high = float(max(values.max() * 1.1, lossless * 1.1))
         lane = CropLane(
-            index=made.i, name=output.name, what="view", low=0.0, high=round(high, 2), values=[], least=[],
+            index=made.i, name=output.name, what="view", low=5.0, high=round(high, 2), values=[], least=[],
             lossless=round(lossless, 2), lossless_told=f"sharp from {decimals(lossless, 0)}° on", posts=[],
         )  # fmt: skip
         posts = [(one.at_s, one.view_deg, f"{decimals(one.view_deg, 0)}°") for one in output.sphere]
@@ -115,7 +115,7 @@ def _sharp_view(made: Made) -> float:
 class Outline(OutputPart):
     """The frame of an output in the finder at a frame of the shot: its corners, or its edge on an unrolled sphere.
 
-    `way` is where its middle goes over the film, `values` what its keys have there.
+    `way` is where its middle goes over the film.
     """
 
     index: int
@@ -123,14 +123,6 @@ class Outline(OutputPart):
     pieces: list[list[list[float]]]
     way: list[list[list[float]]]
     film_s: float
-    values: dict[str, float]
-
-
-class KeyRow(OutputPart):
-    """A key of an output in values that can be typed over."""
-
-    index: int
-    words: list[Word]
 
 
 class OutputRow(OutputPart):
@@ -140,10 +132,8 @@ class OutputRow(OutputPart):
     line: list[Word]
     more: list[Word]
     columns: list[str]
-    keys: list[KeyRow]
+    keys: list[list[Word]]
     told: list[str]
-    aspect: float
-    film_s: float
     sections: int
 
 
@@ -152,6 +142,14 @@ class BeginningRow(OutputPart):
 
     name: str
     told: str
+
+
+class ThingMark(OutputPart):
+    """Where a thing of the table stands in the finder."""
+
+    name: str
+    x: float
+    y: float
 
 
 class OutputPanel(OutputPart):
@@ -164,28 +162,26 @@ class OutputPanel(OutputPart):
     outlines: list[Outline]
     beginnings: list[BeginningRow]
     things: list[str]
-    marks: list[list[float]]
-    marked: list[str]
+    marks: list[ThingMark]
 
 
 def output_panel(program: Program, number: int) -> OutputPanel:
     """The outputs of a program at a frame; `number` counts from 1."""
     shot, body = program.shot, program.shot.body
     made = {one.i: one for one in made_of(program)}
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     pose = program.pose(float(program.t_s[number - 1]))
-    marks, marked = [], []
+    marks = []
     for one in things:
         x, y, depth = (float(part) for part in pose.sees(shot, middle_mm(one)))
         if depth > 0 and -0.2 < x < 1.2 and -0.2 < y < 1.2:
-            marks.append([round(x, 4), round(y, 4)])
-            marked.append(one.name)
+            marks.append(ThingMark(name=one.name, x=round(x, 4), y=round(y, 4)))
     return OutputPanel(
-        number=number, aspect=body.pixels_wide / body.pixels_high, sphere=shot.recording.projection == "sphere",
+        number=number, aspect=body.pixels_wide / body.pixels_high, sphere=program.round,
         outputs=[_row(program, i, made.get(i)) for i in range(len(shot.outputs))],
         outlines=[_outline(one, number - 1) for one in made.values()],
         beginnings=[BeginningRow(name=one.name, told=one.told) for one in beginnings(program)],
-        things=[one.name for one in things], marks=marks, marked=marked,
+        things=[one.name for one in things], marks=marks,
     )  # fmt: skip
 
 
@@ -194,39 +190,34 @@ def film_frame_at(made: Made, frame: int) -> int:
     return int(np.abs(made.way.shot_film_s - float(made.program.film_s[frame])).argmin())
 
 
-_CROPPED = ("zoom", "across", "down", "roll_deg")
-_LOOKED = ("yaw_deg", "pitch_deg", "roll_deg", "view_deg", "curve")
-
-
 def _outline(made: Made, frame: int) -> Outline:
     way, j = made.way, film_frame_at(made, frame)
+    at = thinned(way.frame_count, _WAY_POINTS)
     if isinstance(way, CropWay):
-        (wide, high), (w, h) = way.source_px, way.whole_px
-        half = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [w / 2, h / 2] / way.zoom[j]
-        turn = np.radians(way.roll_deg[j])
-        corners = half @ np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
-        places = corners / [wide, high] + [way.across[j], way.down[j]]
-        pieces = [np.round(places, 4).tolist()]
-        at = np.unique(np.linspace(0, way.frame_count - 1, min(_WAY_POINTS, way.frame_count)).astype(int))
-        line = np.stack([way.across[at], way.down[at]], axis=1)
-        ways = [np.round(line, 4).tolist()] if float(np.ptp(line, axis=0).max()) > 1e-3 else []
+        edge, middles = _corners(way, j), np.stack([way.across[at], way.down[at]], axis=1)
     else:
-        edge = np.linspace(-1, 1, _OUTLINE, endpoint=False)
-        tall = made.output.pixels_high / made.output.pixels_wide
-        round_it = np.concatenate(
-            [np.stack([edge, -np.ones_like(edge)], 1), np.stack([np.ones_like(edge), edge], 1),
-             np.stack([-edge, np.ones_like(edge)], 1), np.stack([-np.ones_like(edge), -edge], 1)]
-        )  # fmt: skip
-        pieces = _unrolled(way, j, np.concatenate([round_it, round_it[:1]]) * [1, tall])
-        at = np.unique(np.linspace(0, way.frame_count - 1, min(_WAY_POINTS, way.frame_count)).astype(int))
-        middles = np.concatenate([_on_sphere(way, int(k), np.zeros((1, 2))) for k in at])
-        ways = _stretches(middles) if float(np.ptp(middles, axis=0).max()) > 1e-3 else []
-    names = _CROPPED if isinstance(way, CropWay) else _LOOKED
-    calm = way_of(made.program, made.output.unshaken)
+        edge, middles = _edge(way, j), np.concatenate([_on_sphere(way, int(k), np.zeros((1, 2))) for k in at])
+    moves = float(np.ptp(middles, axis=0).max()) > 1e-3
     return Outline(
-        index=made.i, name=made.output.name, pieces=pieces, way=ways, film_s=float(way.film_s[j]),
-        values={name: round(float(getattr(calm, name)[j]), 4) for name in names},
+        index=made.i, name=made.output.name, pieces=_lines(way, edge), way=_lines(way, middles) if moves else [],
+        film_s=float(way.film_s[j]),
     )  # fmt: skip
+
+
+def _corners(way: CropWay, j: int) -> Array:
+    """The corners of a film frame in its source, parts of it, and the first again."""
+    wide, high = way.output.pixels_wide - 0.5, way.output.pixels_high - 0.5
+    corners = [[-0.5, -0.5, 1], [wide, -0.5, 1], [wide, high, 1], [-0.5, high, 1], [-0.5, -0.5, 1]]
+    return np.asarray((np.array(corners) @ way.matrix(j).T + 0.5) / way.source_px)
+
+
+def _edge(way: SphereWay, j: int) -> Array:
+    """The edge of a film frame on the unrolled sphere, all round."""
+    side, one = np.linspace(-1, 1, _OUTLINE, endpoint=False), np.ones(_OUTLINE)
+    sides = [(side, -one), (one, side), (-side, one), (-one, -side)]
+    round_it = np.concatenate([np.stack(each, axis=1) for each in sides])
+    tall = way.output.pixels_high / way.output.pixels_wide
+    return _on_sphere(way, j, np.concatenate([round_it, round_it[:1]]) * [1, tall])
 
 
 def _on_sphere(way: SphereWay, j: int, places: Array) -> Array:
@@ -238,12 +229,10 @@ def _on_sphere(way: SphereWay, j: int, places: Array) -> Array:
     return np.stack([0.5 + lon / (2 * np.pi), 0.5 - lat / np.pi], axis=1)
 
 
-def _unrolled(way: SphereWay, j: int, places: Array) -> list[list[list[float]]]:
-    return _stretches(_on_sphere(way, j, places))
-
-
-def _stretches(places: Array) -> list[list[list[float]]]:
-    """A line on the unrolled sphere, broken where it goes over its edge."""
+def _lines(way: CropWay | SphereWay, places: Array) -> list[list[list[float]]]:
+    """A line in the picture; on an unrolled sphere it is broken where it goes over the edge."""
+    if not isinstance(way, SphereWay):
+        return [np.round(places, 4).tolist()]
     breaks = np.flatnonzero(np.abs(np.diff(places[:, 0])) > 0.5) + 1
     return [np.round(part, 4).tolist() for part in np.split(places, breaks) if len(part) > 1]
 
@@ -256,12 +245,13 @@ def _row(program: Program, i: int, made: Made | None) -> OutputRow:
     over = f" over [outputs.{i}.frames]" if output.becomes in _AVERAGED else ""
     line = told(shot, f"[outputs.{i}.name]: [outputs.{i}.size] at [outputs.{i}.fps], [outputs.{i}.becomes]{over}.",
                 program.timing)  # fmt: skip
-    sphere = shot.recording.projection == "sphere"
+    sphere = program.round
     more = f"Yaw follows [outputs.{i}.lock]."
     if not sphere:
         more = (
-            f"Enlarged [outputs.{i}.enlarging]; shaken by [outputs.{i}.shake_part] of the width and "
-            f"[outputs.{i}.shake_roll_deg] at [outputs.{i}.shake_hz], seed [outputs.{i}.shake_seed]."
+            f"Pushed by [outputs.{i}.push] a second; enlarged [outputs.{i}.enlarging]; shaken by "
+            f"[outputs.{i}.shake_part] of the width and [outputs.{i}.shake_roll_deg] at [outputs.{i}.shake_hz], seed "
+            f"[outputs.{i}.shake_seed]."
         )
     sections = "".join(
         f" From [outputs.{i}.sections.{k}.from_s] of the shot's film on [outputs.{i}.sections.{k}.factor] as fast."
@@ -276,9 +266,8 @@ def _row(program: Program, i: int, made: Made | None) -> OutputRow:
     return OutputRow(
         index=i, line=list(line), more=list(told(shot, more + sections, program.timing)),
         columns=[word.label.partition(", ")[2] for word in words[0]] if words else [],
-        keys=[KeyRow(index=k, words=row) for k, row in enumerate(words)],
-        told=_told(program, made) if made is not None else [], aspect=output.shape,
-        film_s=film_length_s(program, output), sections=len(output.sections),
+        keys=words,
+        told=_told(program, made) if made is not None else [], sections=len(output.sections),
     )  # fmt: skip
 
 
@@ -304,7 +293,7 @@ def wider_told(program: Program, times: float) -> str:
     """How much wider to frame, as a focal length, as a distance, and as a rectangle in the finder."""
     shot = program.shot
     focal = shot.focal_length_mm
-    thing = next((one for one in (shot.move.things if shot.move else ()) if one.role == "subject"), None)
+    thing = shot.subject
     ways = [f"at {decimals(focal / times, 1)} mm instead of {decimals(focal, 1)} mm"]
     if thing is not None:
         metres = float(np.hypot(thing.x_mm, thing.y_mm)) / 1000

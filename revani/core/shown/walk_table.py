@@ -96,7 +96,7 @@ def walk_table(program: Program, number: int) -> WalkTable:
     """A walk at a frame; `number` counts from 1. The program must be one of a walk."""
     carried, shot = program.carried, program.shot
     assert carried is not None
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     at = np.unique(np.linspace(0, program.frame_count - 1, min(_MOST_STANDS, program.frame_count)).round().astype(int))
     stands = [_stand(program, carried, int(i), k % max(len(at) // _MOST_RAYS, 1) == 0) for k, i in enumerate(at)]
     corners = np.concatenate(
@@ -158,7 +158,7 @@ def _lost(program: Program, carried: Carried) -> list[LostStretch]:
         return []
     along = np.linspace(0, carried.track.length_m, 400)
     places = carried.track.place_mm(along)
-    hidden, by = hidden_from(places, thing, shot.move.things if shot.move else ())
+    hidden, by = hidden_from(places, thing, shot.things)
     return [
         LostStretch(
             points=carried.track.place_mm(np.linspace(one.from_s, one.to_s, 12)).round(0).tolist(),

@@ -167,7 +167,7 @@ function Post(props: {
       output: lane.index,
       index: base.post.index,
       wall_s: Math.abs(dx) > 2 ? base.post.at_s + scale.invert(dx) - scale.invert(0) : null,
-      values: lane.what === "zoom" ? { zoom: Math.max(value, 1) } : { view_deg: Math.max(value, 5) },
+      values: lane.what === "zoom" ? { zoom: value } : { view_deg: value },
     });
     if (end) edits.commit(edit);
     else edits.preview(edit);

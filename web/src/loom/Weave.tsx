@@ -42,9 +42,19 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
         <title>Each thread leads from the moment of a frame to its place in the film</title>
         Weave
       </Label>
-      <Label x={left - 10} y={top + height / 2 + 15} textAnchor="end" size={11.5} figure tone="inkSoft">
-        {plan.speed_up}
-      </Label>
+      {plan.speed_up.split(", ").map((part, i) => (
+        <Label
+          key={part}
+          x={left - 10}
+          y={top + height / 2 + 15 + i * 14}
+          textAnchor="end"
+          size={11.5}
+          figure
+          tone="inkSoft"
+        >
+          {part}
+        </Label>
+      ))}
       <g clipPath="url(#loom-lanes)" fill="none">
         <path
           data-testid="threads"

@@ -57,7 +57,7 @@ export default function Review() {
             </Box>
           </Panel>
         ) : (
-          <Films id={id} taken={run.data.taken} live={false} name={run.data.name} file={run.data.film_name} />
+          <Films id={id} taken={run.data.taken} live={false} name={run.data.name} />
         )}
         <Panel title={run.data.live ? "As it was filmed" : "Frames"}>
           {frame ? (
@@ -114,9 +114,7 @@ export default function Review() {
           )}
         </Panel>
       </Grid>
-      {run.data.live && (
-        <Films id={id} taken={run.data.taken} live={true} name={run.data.name} file={run.data.film_name} />
-      )}
+      {run.data.live && <Films id={id} taken={run.data.taken} live={true} name={run.data.name} />}
       {run.data.overridden.length > 0 && (
         <Panel title="Armed although" mt="5">
           {run.data.overridden.map((sentence) => (
@@ -156,8 +154,8 @@ function Figure({ children }: { children: React.ReactNode }) {
   );
 }
 
-function Films(props: { id: string; taken: number; live: boolean; name: string; file: string }) {
-  const { id, taken, live, name, file } = props;
+function Films(props: { id: string; taken: number; live: boolean; name: string }) {
+  const { id, taken, live, name } = props;
   const queries = useQueryClient();
   const path = { params: { path: { id } } };
   const films = useQuery({
@@ -169,6 +167,7 @@ function Films(props: { id: string; taken: number; live: boolean; name: string; 
     queryKey: ["to-make", id],
     queryFn: () => told(api.GET("/api/runs/{id}/to-make", path)),
   });
+  const folders = useQuery({ queryKey: ["own"], queryFn: () => told(api.GET("/api/own")) });
   const [own, setOwn] = useState("");
   const [chosen, setChosen] = useState(0);
   const refresh = () => queries.invalidateQueries({ queryKey: ["films", id] });
@@ -183,7 +182,7 @@ function Films(props: { id: string; taken: number; live: boolean; name: string; 
     onSuccess: refresh,
   });
   // The frames as they are, then each output of the shot.
-  const outputs = toMake.data?.outputs ?? [];
+  const outputs = toMake.data ?? [];
   const offered: { output: number | null; name: string }[] = [
     ...(live ? [] : [{ output: null, name: "" }]),
     ...outputs.map((one, output) => ({ output, name: one })),
@@ -266,12 +265,7 @@ function Films(props: { id: string; taken: number; live: boolean; name: string; 
             {done ? "Make it again" : `Make ${choice.name || "the film"}`}
           </Action>
         )}
-        {!busy && done && (
-          <Download
-            href={`/api/films/${done.id}/file?download=true`}
-            file={done.name ? `${done.name}${done.picture ? ".png" : ".mp4"}` : file}
-          />
-        )}
+        {!busy && done && <Download href={`/api/films/${done.id}/file?download=true`} file={done.file} />}
         {!busy && done && (
           <chakra.span className="figure" color="inkSoft" fontSize="14px" data-testid="film-summary">
             {done.summary}
@@ -285,7 +279,7 @@ function Films(props: { id: string; taken: number; live: boolean; name: string; 
           {done.aligned} <a href={`/api/films/${done.id}/aligned`}>By frame</a>
         </chakra.p>
       )}
-      {(toMake.data?.own.length ?? 0) > 0 && (
+      {(folders.data?.length ?? 0) > 0 && (
         <chakra.label fontSize="14px" display="flex" gap="2" alignItems="center" mt="2">
           of
           <chakra.select
@@ -295,7 +289,7 @@ function Films(props: { id: string; taken: number; live: boolean; name: string; 
             data-testid="own-folder"
           >
             <option value="">what came home from the camera</option>
-            {toMake.data?.own.map((folder) => (
+            {folders.data?.map((folder) => (
               <option key={folder} value={folder}>
                 my folder {folder}
               </option>

@@ -12,11 +12,11 @@ from revani.core.edit.fields.derived import NOTHING, bounds
 from revani.core.edit.fields.field import Field
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
-from revani.core.edit.outputs import with_output
+from revani.core.edit.outputs import push_per_s, pushed, with_output
 from revani.core.move.words import parse_ease, show_ease
 from revani.core.quantities.measures import Measure, chosen, quantity_of
 from revani.core.quantities.refusal import Refusal, Refusals
-from revani.core.quantities.units import plain_rate
+from revani.core.quantities.units import decimals, exact, plain_rate
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
 
@@ -38,6 +38,8 @@ def output_field(name: str, shot: Shot) -> Field | None:
     i, output = int(path[1]), shot.outputs[int(path[1])]
     if path[2:] == ["size"]:
         return _size_field(i)
+    if path[2:] == ["push"]:
+        return _push_field(i)
     if len(path) == 3:
         return _field(i, FilmOutput, path[2:]) if path[2] in FilmOutput.model_fields else None
     row = _ROWS.get(path[2])
@@ -113,8 +115,6 @@ def _nudged(shot: Shot, i: int, path: list[str], info: FieldInfo, choices: tuple
     if not isinstance(quantity, Measure):
         return shot
     step = 1 / float(timing_of(shot).fps) if path[-1] in ("at_s", "from_s") else quantity.nudge
-    if path[-1] in ("across", "down", "shake_part", "curve"):
-        step = 0.01
     low, high = bounds(info)
     if info.annotation is int:
         step = 2.0 if path[-1].startswith("pixels") else 1.0
@@ -143,6 +143,30 @@ def _size_field(i: int) -> Field:
         return read(shot, offered[(at + steps) % len(offered)])
 
     return Field("Size", lambda shot, _: shown(shot), read, nudge, lambda shot, _: offered_sizes(shot))
+
+
+def _push_field(i: int) -> Field:
+    """How fast an output is pushed in evenly, in percent a second, so that one cut goes on where another ends."""
+
+    def put(shot: Shot, rate: float) -> Shot:
+        program = compile_fitted(shot)
+        return with_output(program, i, pushed(program, shot.outputs[i], rate))
+
+    def now(shot: Shot) -> float | None:
+        return push_per_s(shot.outputs[i])
+
+    def show(shot: Shot, _: Solution) -> str:
+        rate = now(shot)
+        return NOTHING if rate is None else f"{decimals(rate * 100, 2)} %"
+
+    def read(shot: Shot, text: str) -> Shot:
+        try:
+            rate = float(exact(text.replace("−", "-").replace("%", "").strip())) / 100
+        except ValueError:
+            raise Refusal("", "Type how much it changes a second, such as 3 % or −1.5 %.", text) from None
+        return put(shot, rate)
+
+    return Field("Push", show, read, lambda shot, _, n: put(shot, round((now(shot) or 0.0) + n * 0.001, 5)))
 
 
 def offered_sizes(shot: Shot) -> tuple[str, ...]:

@@ -82,7 +82,7 @@ def _share(name: str) -> Field:
 
 
 def _aims(shot: Shot) -> tuple[str, ...]:
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     return (_AHEAD, *(one.name for one in things), _show_direction(shot))
 
 
@@ -101,7 +101,7 @@ def _read_aim(shot: Shot, text: str) -> Shot:
     clean = text.strip()
     if clean.lower() in ("", _AHEAD):
         return shot.with_walk(towards="the way ahead")
-    things = shot.move.things if shot.move else ()
+    things = shot.things
     if clean in [one.name for one in things]:
         return shot.with_walk(towards="a thing", thing=clean)
     direction = clean.removeprefix(_TO)

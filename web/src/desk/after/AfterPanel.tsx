@@ -1,15 +1,15 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useRef, useState } from "react";
-import { api, type DeskEdit, type Plan, type Schemas, type Shot, told } from "../../api/client";
+import { api, type Plan, type Schemas, type Shot, told } from "../../api/client";
 import { outputEdit } from "../../api/outputEdit";
 import { Action, Offer, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
-import { Cell, Head } from "../cells";
 import { Files } from "../move/Files";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
+import { RowAction, WordTable } from "../WordTable";
 import { Finder, type Outline } from "./Finder";
 
 type PanelOf = Schemas["OutputPanel"];
@@ -38,9 +38,9 @@ export function AfterPanel(props: {
   const source = usePicture(plan.shot, wanted, null);
   const output = panel?.outlines.some((one) => one.index === chosen) ? chosen : undefined;
   const cut = usePicture(plan.shot, wanted, output);
-  const put = useCallback(
-    (outline: Outline, values: Record<string, number>, end: boolean) => {
-      const edit = outputEdit("put key", { output: outline.index, at_s: outline.film_s, values });
+  const shift = useCallback(
+    (outline: Outline, by: Record<string, number>, end: boolean) => {
+      const edit = outputEdit("shift", { output: outline.index, at_s: outline.film_s, values: by });
       if (end) edits.commit(edit);
       else edits.preview(edit);
     },
@@ -78,7 +78,7 @@ export function AfterPanel(props: {
             gap="4"
             alignItems="start"
           >
-            <Finder panel={panel} picture={source} chosen={row.index} onChoose={setChosen} onPut={put} />
+            <Finder panel={panel} picture={source} chosen={row.index} onChoose={setChosen} onShift={shift} />
             <Box>
               {cut && outline && (
                 <chakra.img
@@ -133,7 +133,7 @@ export function AfterPanel(props: {
                 One speed
               </Action>
             )}
-            {(own.data ?? []).map((folder) => (
+            {(panel.sphere ? [] : (own.data ?? [])).map((folder) => (
               <Action
                 key={folder}
                 onClick={() =>
@@ -244,43 +244,21 @@ const Keys = memo(function Keys({ row, desk, edits }: KeysProps) {
       </chakra.p>
     );
   return (
-    <chakra.div overflowX="auto" mt="3">
-      <chakra.table fontSize="15px" data-testid="crop-keys">
-        <thead>
-          <tr>
-            <Head>key</Head>
-            {row.columns.map((name) => (
-              <Head key={name}>{name}</Head>
-            ))}
-            <Head />
-          </tr>
-        </thead>
-        <tbody>
-          {row.keys.map((key) => (
-            <chakra.tr key={key.index} borderTop="1px solid" borderColor="line">
-              <Cell className="figure">{key.index + 1}</Cell>
-              {key.words.map((word) => (
-                <Cell key={word.field}>
-                  <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
-                </Cell>
-              ))}
-              <Cell>
-                <Action
-                  minH={{ base: "11", md: "8" }}
-                  px="2.5"
-                  aria-label={`Remove key ${key.index + 1}`}
-                  onClick={() =>
-                    edits.commit(outputEdit("take key", { output: row.index, index: key.index }) as DeskEdit)
-                  }
-                >
-                  Remove
-                </Action>
-              </Cell>
-            </chakra.tr>
-          ))}
-        </tbody>
-      </chakra.table>
-    </chakra.div>
+    <WordTable
+      heads={["key", ...row.columns]}
+      rows={row.keys}
+      desk={desk}
+      testId="crop-keys"
+      numbered
+      actions={(index) => (
+        <RowAction
+          aria-label={`Remove key ${index + 1}`}
+          onClick={() => edits.commit(outputEdit("take key", { output: row.index, index }))}
+        >
+          Remove
+        </RowAction>
+      )}
+    />
   );
 }, sameKeys);
 

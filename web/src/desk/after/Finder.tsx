@@ -26,25 +26,15 @@ export const Finder = memo(function Finder(props: {
   picture: string | null;
   chosen: number;
   onChoose: (index: number) => void;
-  onPut: (outline: Outline, values: Record<string, number>, end: boolean) => void;
+  onShift: (outline: Outline, by: Record<string, number>, end: boolean) => void;
 }) {
-  const { panel, picture, chosen, onChoose, onPut } = props;
+  const { panel, picture, chosen, onChoose, onShift } = props;
   const box = useRef<HTMLDivElement>(null);
   const width = useWidth(box);
   const height = width / panel.aspect;
   const outline = panel.outlines.find((one) => one.index === chosen);
-  const moved = (from: Outline, across: number, down: number): Record<string, number> =>
-    panel.sphere
-      ? {
-          yaw_deg: upright((from.values.yaw_deg ?? 0) + across * 360),
-          pitch_deg: clip((from.values.pitch_deg ?? 0) - down * 180, -90, 90),
-        }
-      : {
-          across: clip((from.values.across ?? 0.5) + across, 0, 1),
-          down: clip((from.values.down ?? 0.5) + down, 0, 1),
-        };
   const drag = useDrag(outline, (from, dx, dy, end) => {
-    if (from) onPut(from, moved(from, dx / width, dy / height), end);
+    if (from) onShift(from, { across: dx / width, down: dy / height }, end);
   });
   const path = (points: number[][]) =>
     points
@@ -57,16 +47,9 @@ export const Finder = memo(function Finder(props: {
     if (!step && !times) return;
     event.preventDefault();
     event.stopPropagation();
-    const far = event.shiftKey && step ? 5 : 1;
-    if (step) onPut(outline, moved(outline, step[0] * far, step[1] * far), true);
-    else if (times)
-      onPut(
-        outline,
-        panel.sphere
-          ? { view_deg: clip((outline.values.view_deg ?? 90) / times, 5, 340) }
-          : { zoom: clip((outline.values.zoom ?? 1) * times, 1, 40) },
-        true,
-      );
+    const far = event.shiftKey ? 5 : 1;
+    if (step) onShift(outline, { across: step[0] * far, down: step[1] * far }, true);
+    else if (times) onShift(outline, { closer: times }, true);
   };
   return (
     <div ref={box}>
@@ -85,20 +68,12 @@ export const Finder = memo(function Finder(props: {
         >
           <rect width={width} height={height} fill={colour("lane")} />
           {picture && <image href={picture} width={width} height={height} preserveAspectRatio="none" />}
-          {panel.marks.map(([px = 0, py = 0], i) => (
-            <g key={panel.marked[i]}>
-              <path
-                d={`M${px * width - 5} ${py * height}h10m-5 -5v10`}
-                stroke={colour("card")}
-                strokeWidth={3}
-              />
-              <path
-                d={`M${px * width - 5} ${py * height}h10m-5 -5v10`}
-                stroke={colour("ink")}
-                strokeWidth={1.2}
-              />
-              <Label x={px * width + 8} y={py * height - 4} size={11.5} halo>
-                {panel.marked[i]}
+          {panel.marks.map(({ name, x, y }) => (
+            <g key={name} transform={`translate(${x * width} ${y * height})`}>
+              <path d="M-5 0h10m-5 -5v10" stroke={colour("card")} strokeWidth={3} />
+              <path d="M-5 0h10m-5 -5v10" stroke={colour("ink")} strokeWidth={1.2} />
+              <Label x={8} y={-4} size={11.5} halo>
+                {name}
               </Label>
             </g>
           ))}
@@ -156,4 +131,3 @@ export const Finder = memo(function Finder(props: {
 });
 
 const clip = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
-const upright = (deg: number) => ((((deg + 180) % 360) + 360) % 360) - 180;

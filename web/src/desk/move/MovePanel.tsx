@@ -5,9 +5,8 @@ import { moveEdit } from "../../api/moveEdit";
 import { Action, Offer, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
-import { Cell, Head } from "../cells";
-import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
+import { RowAction, WordTable } from "../WordTable";
 import { Files } from "./Files";
 import { MoveTable } from "./MoveTable";
 import { Things } from "./Things";
@@ -184,68 +183,32 @@ const Keys = memo(function Keys({ desk, panel, edits }: KeysProps) {
       </chakra.p>
     );
   return (
-    <chakra.table fontSize="15px" data-testid="keys">
-      <thead>
-        <tr>
-          <Head>key</Head>
-          <Head>moment</Head>
-          <Head>clock</Head>
-          {panel.axes.map((axis) => (
-            <Head key={axis}>{axis}</Head>
-          ))}
-          <Head>holds</Head>
-          <Head>ease in</Head>
-          <Head>ease away</Head>
-          <Head />
-        </tr>
-      </thead>
-      <tbody>
-        {panel.keys.map((row) => (
-          <chakra.tr key={row.index} borderTop="1px solid" borderColor="line">
-            <Cell className="figure">{row.index + 1}</Cell>
-            {row.words.map((word, i) => (
-              <CellPair key={word.field} clock={i === 0 ? row.clock : undefined}>
-                <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
-              </CellPair>
-            ))}
-            <Cell>
-              <Action
-                minH="8"
-                px="2.5"
-                mr="1"
-                aria-label={`Copy key ${row.index + 1}`}
-                onClick={() => edits.commit(moveEdit("duplicate", { index: row.index }))}
-              >
-                Copy
-              </Action>
-              <Action
-                minH="8"
-                px="2.5"
-                aria-label={`Remove key ${row.index + 1}`}
-                onClick={() => edits.commit(moveEdit("remove", { index: row.index }))}
-              >
-                Remove
-              </Action>
-            </Cell>
-          </chakra.tr>
-        ))}
-      </tbody>
-    </chakra.table>
+    <WordTable
+      heads={["key", "moment", "clock", ...panel.axes, "holds", "ease in", "ease away"]}
+      rows={panel.keys.map((row) => row.words)}
+      desk={desk}
+      testId="keys"
+      numbered
+      beside={(row) => panel.keys[row]?.clock}
+      actions={(index) => (
+        <>
+          <RowAction
+            aria-label={`Copy key ${index + 1}`}
+            onClick={() => edits.commit(moveEdit("duplicate", { index }))}
+          >
+            Copy
+          </RowAction>
+          <RowAction
+            aria-label={`Remove key ${index + 1}`}
+            onClick={() => edits.commit(moveEdit("remove", { index }))}
+          >
+            Remove
+          </RowAction>
+        </>
+      )}
+    />
   );
 }, sameKeys);
-
-function CellPair({ clock, children }: { clock?: string; children: React.ReactNode }) {
-  return (
-    <>
-      <Cell>{children}</Cell>
-      {clock !== undefined && (
-        <Cell className="figure" color="inkSoft" fontSize="13px">
-          {clock}
-        </Cell>
-      )}
-    </>
-  );
-}
 
 /** The keyboard's way to everything: a sets a key at the plumb line, the others change all keys. */
 function useMoveKeys(commit: (one: DeskEdit) => void, at: number) {

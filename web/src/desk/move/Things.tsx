@@ -5,9 +5,8 @@ import { moveEdit } from "../../api/moveEdit";
 import { control } from "../../app/Field";
 import { Action, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
-import { Cell, Head } from "../cells";
-import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
+import { RowAction, WordTable } from "../WordTable";
 
 type Word = Schemas["Word"];
 
@@ -33,50 +32,30 @@ export const Things = memo(function Things({ rows, desk, edits, pulls, onPull }:
         What stands before the camera ({rows.length})
       </chakra.summary>
       {rows.length > 0 && (
-        <chakra.div overflowX="auto">
-          <chakra.table fontSize="15px" mt="2" data-testid="things">
-            <thead>
-              <tr>
-                {HEADS.map((name) => (
-                  <Head key={name}>{name}</Head>
-                ))}
-                <Head />
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((words, index) => (
-                <chakra.tr key={words[0]?.field} borderTop="1px solid" borderColor="line">
-                  {words.map((word) => (
-                    <Cell key={word.field}>
-                      <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
-                    </Cell>
-                  ))}
-                  <Cell>
-                    {pulls && (
-                      <Action
-                        minH="8"
-                        px="2.5"
-                        mr="1"
-                        aria-label={`Pull focus to ${words[0]?.text}`}
-                        onClick={() => onPull(index, over)}
-                      >
-                        Pull focus
-                      </Action>
-                    )}
-                    <Action
-                      minH="8"
-                      px="2.5"
-                      aria-label={`Remove ${words[0]?.text}`}
-                      onClick={() => edits.commit(moveEdit("remove thing", { index }))}
-                    >
-                      Remove
-                    </Action>
-                  </Cell>
-                </chakra.tr>
-              ))}
-            </tbody>
-          </chakra.table>
-        </chakra.div>
+        <WordTable
+          heads={HEADS}
+          rows={rows}
+          desk={desk}
+          testId="things"
+          actions={(index) => (
+            <>
+              {pulls && (
+                <RowAction
+                  aria-label={`Pull focus to ${rows[index]?.[0]?.text}`}
+                  onClick={() => onPull(index, over)}
+                >
+                  Pull focus
+                </RowAction>
+              )}
+              <RowAction
+                aria-label={`Remove ${rows[index]?.[0]?.text}`}
+                onClick={() => edits.commit(moveEdit("remove thing", { index }))}
+              >
+                Remove
+              </RowAction>
+            </>
+          )}
+        />
       )}
       {desk.fault?.field === "move.pull" && <Said>{desk.fault.message}</Said>}
       <Flex mt="2" gap="4" align="center" wrap="wrap">

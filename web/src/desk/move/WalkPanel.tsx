@@ -5,8 +5,8 @@ import { Action, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
-import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
+import { RowAction, WordTable } from "../WordTable";
 import { Files } from "./Files";
 import { Things } from "./Things";
 import { WalkFromAbove } from "./WalkFromAbove";
@@ -54,10 +54,22 @@ export function WalkPanel(props: { desk: DeskState; plan: Plan; number: number; 
         <Things rows={panel.things} desk={desk} edits={edits} pulls={false} onPull={() => undefined} />
       </Panel>
       <Panel title="Legs" mb="4">
-        <Legs
-          legs={table.legs}
+        <WordTable
+          heads={["leg", "bearing", "length"]}
+          rows={table.legs}
           desk={desk}
-          onRemove={(index) => edits.commit(walkEdit("take out", { index }))}
+          testId="legs"
+          numbered
+          actions={(index) =>
+            table.legs.length > 1 && (
+              <RowAction
+                aria-label={`Remove the end of leg ${index + 1}`}
+                onClick={() => edits.commit(walkEdit("take out", { index: index + 1 }))}
+              >
+                Remove its end
+              </RowAction>
+            )
+          }
         />
         <Files
           about="walk"
@@ -73,46 +85,6 @@ export function WalkPanel(props: { desk: DeskState; plan: Plan; number: number; 
         <Stations rows={table.stations} here={table.number} />
       </Panel>
     </Box>
-  );
-}
-
-function Legs(props: { legs: Schemas["Word"][][]; desk: DeskState; onRemove: (point: number) => void }) {
-  const { legs, desk, onRemove } = props;
-  return (
-    <chakra.table fontSize="15px" data-testid="legs">
-      <thead>
-        <tr>
-          <Head>leg</Head>
-          <Head>bearing</Head>
-          <Head>length</Head>
-          <Head />
-        </tr>
-      </thead>
-      <tbody>
-        {legs.map((words, index) => (
-          <chakra.tr key={words[0]?.field} borderTop="1px solid" borderColor="line">
-            <Cell className="figure">{index + 1}</Cell>
-            {words.map((word) => (
-              <Cell key={word.field}>
-                <Value word={{ ...word, field: word.field ?? "" }} desk={desk} />
-              </Cell>
-            ))}
-            <Cell>
-              {legs.length > 1 && (
-                <Action
-                  minH={{ base: "11", md: "8" }}
-                  px="2.5"
-                  aria-label={`Remove the end of leg ${index + 1}`}
-                  onClick={() => onRemove(index + 1)}
-                >
-                  Remove its end
-                </Action>
-              )}
-            </Cell>
-          </chakra.tr>
-        ))}
-      </tbody>
-    </chakra.table>
   );
 }
 
