@@ -24,6 +24,7 @@ from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.outputs import Output, compare_outputs
 from revani.core.rehearsal.schools import SchoolOutcome, compare_schools
 from revani.core.shown.dial_card import DialRow, dial_card
+from revani.core.shown.feed_panel import FeedPanel, feed_panel
 from revani.core.shown.framed_view import FramedView, framed_view
 from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
 from revani.core.shown.loom import Lanes, Readout, lanes, readout
@@ -230,6 +231,12 @@ def light_panel(ask: FrameAsk) -> LightPanel:
 def outputs(shot: Shot) -> list[Output]:
     """What can come out of the shot, side by side."""
     return list(compare_outputs(compile_fitted(shot)))
+
+
+@router.post("/feed")
+def feed(shot: Shot) -> FeedPanel:
+    """What feeds what, how long it lasts, and what the card takes."""
+    return feed_panel(compile_fitted(shot))
 
 
 class ReadingAsk(BaseModel):

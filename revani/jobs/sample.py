@@ -4,7 +4,24 @@ from collections.abc import Mapping
 from datetime import date, timedelta
 from uuid import UUID, uuid5
 
-from revani.core.documents import Body, Card, Cut, Filter, Gear, Kit, Lens, Mover, Place, Shot, ShotSequence
+from revani.core.documents import (
+    Body,
+    Card,
+    Cut,
+    Filter,
+    Gear,
+    Kit,
+    Lens,
+    Load,
+    Mover,
+    Place,
+    Shot,
+    ShotSequence,
+    SmallPart,
+    Source,
+    Support,
+    Wire,
+)
 
 _OURS = UUID("7a0d5b9e-0c1f-4d53-9a57-5a2f6b1e8030")
 
@@ -18,6 +35,7 @@ TARN = Body.model_validate(
     _named(
         "Tarn 24", note="The good one. Its clock runs ahead.", iso_max=25_600, minimum_interval_s="1.5",
         overhead_s="1.2", bytes_per_frame=30_000_000, battery_wh=72, idle_w=2.6, frame_j=9, clock_offset_s=0.2,
+        next_number=8412, sockets="USB-C, 3-pin",
     )
 )  # fmt: skip
 
@@ -170,6 +188,24 @@ PERCH_NECK = Mover.model_validate(
         ],
     )
 )  # fmt: skip
+PEG = Support.model_validate(_named("Peg tripod", weight_kg=2.1, payload_kg=8, height_m=1.6, note="Hang the clay bag."))
+STILT = Support.model_validate(_named("Stilt", stands_as="stick", weight_kg=0.4, payload_kg=0.5, height_m=3))
+LOAF = Source.model_validate(
+    _named("Loaf 74", capacity_wh=74, weight_kg=0.45, most_w=18, cut_off_w=0.4, sockets="USB-A, USB-C",
+           note="Falls asleep when little is asked of it.")
+)  # fmt: skip
+SPRAT_CELLS = Source.model_validate(
+    _named("Sprat cells", gives="cells to change", capacity_wh=6.6, count=3, swap_s=90, weight_kg=0.03)
+)
+CUFF = Load.model_validate(_named("Dew cuff", is_a="heater", draws_w=4.5, sockets="USB-A, USB-A plug", weight_kg=0.06))
+TICKER = Load.model_validate(
+    _named("Ticker", is_a="controller", draws_w=0.05, battery_wh=2.4, sockets="2.5 mm jack", weight_kg=0.12,
+           note="Knows only when. Its end of the lead has the red tape.")
+)  # fmt: skip
+TARN_LEAD = SmallPart.model_validate(_named("Long power lead", end_a="USB-C, bank", end_b="USB-C, camera"))
+TICKER_LEAD = SmallPart.model_validate(_named("Ticker lead", end_a="2.5 mm jack, Ticker", end_b="3-pin, Tarn"))
+CHARGER = SmallPart.model_validate(_named("Two-bay charger", is_a="charger", charges_w=18, weight_kg=0.2))
+CLAY_BAG = SmallPart.model_validate(_named("Clay bag", is_a="weight", weight_kg=4, note="Filled on the spot."))
 GEAR: tuple[Gear, ...] = (
     RAIL,
     NOD,
@@ -189,13 +225,28 @@ GEAR: tuple[Gear, ...] = (
     CARD_C,
     ND_SOFT,
     ND_DARK,
+    PEG,
+    STILT,
+    LOAF,
+    SPRAT_CELLS,
+    CUFF,
+    TICKER,
+    TARN_LEAD,
+    TICKER_LEAD,
+    CHARGER,
+    CLAY_BAG,
 )
 
 
 def sample_shots(today: date) -> list[Shot]:
     """The potter's shots, around a date. The second and the fourth have findings worth reading."""
-    tarn = Kit(body=TARN, lens=WICKET, card=CARD_A, filters=(ND_SOFT, ND_DARK))
-    sprat = Kit(body=SPRAT, lens=SPRAT_EYE, card=CARD_B)
+    tarn = Kit(
+        body=TARN, lens=WICKET, card=CARD_A, filters=(ND_SOFT, ND_DARK),
+        extras=(PEG, CLAY_BAG, LOAF, CUFF, TARN_LEAD),
+        wires=(Wire(source=LOAF.id, to=CUFF.id),),
+        carries_at_most_kg=18,
+    )  # fmt: skip
+    sprat = Kit(body=SPRAT, lens=SPRAT_EYE, card=CARD_B, extras=(STILT, SPRAT_CELLS))
     still: dict[str, object] = {"arrive": {"kind": "none"}, "leave": {"kind": "none"}}
     heron = Kit(body=OLD_HERON, lens=LONG_WICKET, card=CARD_C)
     shots = (

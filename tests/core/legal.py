@@ -86,9 +86,13 @@ _TAKES = st.fixed_dictionaries(
         "use": st.sampled_from(get_args(Use)), "dewarp": st.booleans(), "upright": st.booleans(),
     }
 )  # fmt: skip
+_BODY_ID, _BANK_ID = str(UUID(int=70)), str(UUID(int=71))
 _BODIES = st.fixed_dictionaries(
     {
         "name": st.just("Body"),
+        "id": st.just(_BODY_ID),
+        "next_number": st.sampled_from([None, 0, 9_990]),
+        "sealed": st.booleans(),
         "iso_min": st.sampled_from([6, 100, 640]),
         "iso_max": st.sampled_from([640, 12_800, 3_276_800]),
         "shutter_min_s": st.sampled_from(["1/100000", "1/4000", 1]),
@@ -122,6 +126,18 @@ _LENSES = st.sampled_from(
     ]
 )  # fmt: skip
 _CARDS = st.sampled_from([{"name": "Card"}, {"name": "Small", "capacity_gb": 0.01, "write_mb_s": 0.1}])
+_EXTRAS: list[dict[str, object]] = [
+    {}, {}, {},
+    {"extras": [{"kind": "source", "id": _BANK_ID, "name": "Bank", "capacity_wh": 100, "cut_off_w": 1, "most_w": 5},
+                {"kind": "load", "id": str(UUID(int=72)), "name": "Strap", "draws_w": 3, "on": "by night"},
+                {"kind": "part", "id": str(UUID(int=73)), "name": "Lead", "end_a": "A", "end_b": "B"}],
+     "wires": [{"source": _BANK_ID, "to": _BODY_ID, "by": [str(UUID(int=73))]},
+               {"source": _BANK_ID, "to": str(UUID(int=72))}]},
+    {"extras": [{"kind": "source", "id": _BANK_ID, "name": "Cells", "gives": "cells to change", "count": 50,
+                 "capacity_wh": 0.1, "swap_s": 3_600},
+                {"kind": "support", "id": str(UUID(int=74)), "name": "Stick", "payload_kg": 0.1}],
+     "wires": [{"source": _BANK_ID, "to": _BODY_ID}], "carries_at_most_kg": 0.5},
+]  # fmt: skip
 _FILTER = {"id": str(UUID(int=7)), "name": "ND", "stops": 6}
 _TIMINGS = st.one_of(
     st.fixed_dictionaries(
@@ -282,6 +298,7 @@ def legal_shots(draw: st.DrawFn) -> Shot:
             "kit": {
                 "body": draw(_BODIES), "lens": draw(_LENSES), "card": draw(_CARDS), "filters": [_FILTER],
                 "movers": draw(st.one_of(st.just([]), _movers().map(lambda one: [one]))),
+                **draw(st.sampled_from(_EXTRAS)),
             },
             "place": draw(_PLACES),
         }  # fmt: skip

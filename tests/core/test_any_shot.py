@@ -94,8 +94,9 @@ def no_finding_contradicts(_shot: Shot, program: Program, findings: tuple[Findin
     assert not {"night.points", "night.trailing"} <= set(said)
     assert not {"exposure.manual-limit"} & set(said) or not program.shot.light.automatic
     empties = [one for one in program.supplies if (one.left < 0).any()]
-    short = [one for one in program.supplies if one.left[-1] < MARGIN]
-    assert ("feed.battery-short" in said) == any(not one.carries for one in short)
+    short = [one for one in program.supplies if one.left[-1] < MARGIN and one.role != "feeds"]
+    assert ("feed.battery-short" in said) == any(one.role == "records" for one in short)
+    assert ("feed.load-ends" in said) == any(one.role == "beside it" for one in short)
     assert ("feed.mover-battery" in said) == any(one.carries for one in short)
     outcome = rehearse(program)
     assert (outcome.end == "whole" and not outcome.emptied) or empties or outcome.end == "card full"

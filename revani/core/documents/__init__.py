@@ -7,7 +7,7 @@ compiles anywhere. All are frozen; an edit makes a new one.
 from revani.core.documents.base import FIRST_YEAR, LAST_YEAR, STEPS, Document, Gear, Name, Record, Step
 from revani.core.documents.gear import Body, Card, Filter, FocusMark, Lens
 from revani.core.documents.kinds import GEAR, RECORDS, AnyGear
-from revani.core.documents.kit import Kit
+from revani.core.documents.kit import Kit, Wire
 from revani.core.documents.light import Cloud, Light, LightKey, Pace, Reading, School
 from revani.core.documents.mode import Fires, Mode, Projection
 from revani.core.documents.moment import (
@@ -27,9 +27,11 @@ from revani.core.documents.move import MOST_THINGS, AimLock, Ease, Move, MoveKey
 from revani.core.documents.mover import AXES, AXIS_MEASURES, Axis, AxisName, Mover, driven_measure
 from revani.core.documents.output import CropKey, FilmOutput, Section, SphereKey
 from revani.core.documents.place import HorizonPoint, Place, WeatherHour, Window
+from revani.core.documents.rigging import SmallPart, Support
 from revani.core.documents.said import said
 from revani.core.documents.sequence import Cut, ShotSequence
 from revani.core.documents.shot import Framing, Shot
+from revani.core.documents.supply import Load, Source
 from revani.core.documents.take import Take
 from revani.core.documents.walk import PathPoint, Walk
 
@@ -69,6 +71,7 @@ __all__ = [
     "Lens",
     "Light",
     "LightKey",
+    "Load",
     "Mode",
     "Moment",
     "Move",
@@ -87,17 +90,21 @@ __all__ = [
     "Section",
     "Shot",
     "ShotSequence",
+    "SmallPart",
+    "Source",
     "SphereKey",
     "Start",
     "Step",
     "SunEventName",
     "SunStart",
+    "Support",
     "Take",
     "Thing",
     "TimeOfDay",
     "Walk",
     "WeatherHour",
     "Window",
+    "Wire",
     "driven_measure",
     "said",
 ]  # fmt: skip

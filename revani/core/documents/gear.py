@@ -10,6 +10,7 @@ from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear, KindWords
 from revani.core.documents.mode import Keeps, Mode
+from revani.core.documents.sockets import Sockets
 from revani.core.quantities.measures import (
     Bytes,
     Distance,
@@ -24,10 +25,12 @@ from revani.core.quantities.measures import (
     OnScale,
     Part,
     Pixels,
+    PlainNumber,
     PlainSeconds,
     Seconds,
     Shutter,
     Stops,
+    Temperature,
     WattHours,
     Watts,
     Weight,
@@ -111,6 +114,15 @@ class Body(Gear):
     reports_recording: bool = Field(
         True, title="Says whether it really records", description="Over its link, whether it is taking frames."
     )
+    sockets: Sockets = Field("", title="Sockets", description="Such as USB-C, 2.5 mm jack.")
+    next_number: Number | None = Field(
+        None, title="Next frame number", ge=0, le=9_999, description="On its counter; after 9999 names begin anew."
+    )
+    sealed: bool = Field(False, title="Is sealed", description="No air goes through it: it gets hot in the sun.")
+    heats_c_per_w: PlainNumber = Field(
+        4.0, title="Gets warmer by", ge=0, le=60, description="Degrees for each watt that it draws, in still air."
+    )
+    stops_at_c: Temperature = Field(60.0, title="Stops itself at", ge=30, le=120, description="Inside.")
 
     modes: tuple[Mode, ...] = Field((), title="Recording modes", max_length=30)
 
@@ -202,6 +214,8 @@ def _in_mode(body: Body, how: Usage) -> Body:
     own |= {"pixels_wide": mode.pixels_wide, "pixels_high": mode.pixels_high}
     if mode.drain_w is not None:
         own["film_w"] = mode.drain_w
+    if mode.waits_w is not None:
+        own["idle_w"] = mode.waits_w
     return body.model_copy(update=own)
 
 
@@ -287,6 +301,9 @@ class Lens(Gear):
         return round(float(short * (long / short) ** share), 1)
 
 
+SpeedClass = Literal["none", "C2", "C4", "C6", "C10", "U1", "U3", "V6", "V10", "V30", "V60", "V90"]
+
+
 class Card(Gear):
     """A memory card."""
 
@@ -295,6 +312,9 @@ class Card(Gear):
     kind: Literal["card"] = "card"
     capacity_gb: Gigabytes = Field(128.0, title="Size, as sold", gt=0, le=100_000, description="Decimal gigabytes.")
     write_mb_s: MegabytesASecond = Field(90.0, title="Writes at least", gt=0, le=100_000)
+    reads_mb_s: MegabytesASecond = Field(90.0, title="Is read at", gt=0, le=100_000, description="When copied off.")
+    speed_class: SpeedClass = Field("none", title="Speed class", description="Printed on it.")
+    file_system: Literal["exFAT", "FAT32"] = Field("exFAT", title="File system", description="FAT32 ends at 4 GiB.")
 
     def in_short(self, words: Mapping[str, str]) -> str:
         """Its chief figures."""

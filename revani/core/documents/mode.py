@@ -44,6 +44,9 @@ class Mode(Document):
     film_mbps: MegabitsASecond | None = Field(None, title="Mbit/s", gt=0, le=20_000)
     chapter_gb: Gigabytes | None = Field(None, title="chapter, GB", gt=0, le=10_000)
     drain_w: Watts | None = Field(None, title="draws, W", gt=0, le=500, description="While it records.")
+    waits_w: Watts | None = Field(
+        None, title="waits with, W", gt=0, le=500, description="Between frames, or while a ring buffer is kept full."
+    )
     intervals: tuple[Seconds, ...] = Field(
         (), title="own intervals, s", max_length=60, description="On its own menu, such as 0.5 1 2 5 10 30."
     )

@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 from pydantic import Field, ValidationInfo, field_validator
 
 from revani.core.documents.base import Document, Gear, KindWords
+from revani.core.documents.sockets import Sockets
 from revani.core.quantities.measures import (
     ANGLE,
     DISTANCE,
@@ -102,6 +103,7 @@ class Mover(Gear):
     battery_wh: WattHours | None = Field(
         None, title="Its own battery, if any", gt=0, le=5_000, description="None: it needs not last."
     )
+    sockets: Sockets = Field("", title="Sockets", description="Such as USB-C, barrel 5.5 mm.")
     axes: tuple[Axis, ...] = Field(title="Axes", min_length=1, max_length=7)
 
     def in_short(self, words: Mapping[str, str]) -> str:

@@ -1,15 +1,15 @@
 """Every change that a person makes to a shot: one union, and one function that makes it."""
 
 import time
-from typing import Literal, cast, get_args
+from typing import cast, get_args
 
 from pydantic import ValidationError
 
-from revani.core.documents import Document, Filter, Kit, Mover, Shot
+from revani.core.documents import Document, Shot
 from revani.core.documents.allowed import allowed_of
-from revani.core.documents.kinds import AnyGear
 from revani.core.documents.timing import QUANTITIES
 from revani.core.documents.walk import WalkQuantity
+from revani.core.edit.carrying import CarryEdit, WireEdit, apply_carry, apply_wire
 from revani.core.edit.fields import FIELDS, field_of
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.keys import MoveEdit, apply_move_edit
@@ -22,33 +22,6 @@ from revani.core.timing.law import freed
 from revani.core.timing.pace import solved as timing_of
 from revani.core.timing.pace import stretch_of
 from revani.core.timing.start import starting_at
-
-
-class CarryEdit(Document):
-    """A piece of gear that comes along, or stays at home: body, lens and card change places with the one that was."""
-
-    track: Literal["carry"] = "carry"
-    piece: AnyGear
-    take: bool = True
-
-
-def apply_carry(shot: Shot, edit: CarryEdit) -> Shot:
-    """The shot with a piece of gear more, less or another. Raises Refusal("kit") for a kit that cannot be."""
-    piece, kit, light = edit.piece, shot.kit, shot.light
-    if isinstance(piece, Filter | Mover):
-        many = "filters" if isinstance(piece, Filter) else "movers"
-        rest = tuple(one for one in getattr(kit, many) if one.id != piece.id)
-        change: dict[str, object] = {many: (*rest, piece) if edit.take else rest}
-    else:
-        change = {piece.kind: piece}
-    try:
-        kit = Kit.model_validate(dict(kit) | change)
-    except ValidationError as error:
-        raise Refusal("kit", allowed_of(error.errors()[0]), piece.name) from None
-    # What stays at home is not before the lens either.
-    carried = {one.id for one in kit.filters}
-    light = light.model_copy(update={"filters": tuple(one for one in light.filters if one in carried)})
-    return shot.model_copy(update={"kit": kit, "light": light})
 
 
 class Edit(Document):
@@ -98,7 +71,7 @@ def apply_edit(shot: Shot, edit: Edit) -> Shot:
 
 # Choices that others hang on: what cannot be had with them is brought to the nearest that can, and told.
 BRINGS_ALONG = ("fires", "mode", "keeps", "made", "move.kind")
-ShotEdit = Edit | LightKeyEdit | MoveEdit | CarryEdit | WalkEdit | OutputEdit
+ShotEdit = Edit | LightKeyEdit | MoveEdit | CarryEdit | WireEdit | WalkEdit | OutputEdit
 
 
 def apply(shot: Shot, edit: ShotEdit) -> Shot:
@@ -107,6 +80,8 @@ def apply(shot: Shot, edit: ShotEdit) -> Shot:
         return apply_light_key(shot, edit, float(timing_of(shot).event_s))
     if isinstance(edit, CarryEdit):
         return apply_carry(shot, edit)
+    if isinstance(edit, WireEdit):
+        return apply_wire(shot, edit)
     if isinstance(edit, WalkEdit):
         return apply_walk_edit(shot, edit)
     if isinstance(edit, OutputEdit):

@@ -1,11 +1,11 @@
 """Battery: what a shot takes out of it, and what cold takes away."""
 
-from typing import NamedTuple
+from math import inf
 
 import numpy as np
 from numpy.typing import ArrayLike
 
-from revani.core.documents import Mover
+from revani.core.documents import Kit
 from revani.core.quantities.arrays import Array
 
 # Lithium cells, typical data sheets (memory); a measured run time replaces it.
@@ -24,12 +24,15 @@ def available_wh(capacity_wh: float, usable_fraction: float, temperature_c: Arra
     return np.asarray(capacity_wh * usable_fraction * cold_factor(temperature_c))
 
 
-def left(drawn_wh: ArrayLike, available: ArrayLike) -> Array:
-    """What is left after each draw (n,), as a fraction; what is drawn in the cold takes more of it than in the warm."""
-    drawn, gives = np.asarray(drawn_wh, dtype=np.float64), np.asarray(available, dtype=np.float64)
-    if np.ptp(gives) == 0:
-        return np.asarray(1 - drawn / gives.flat[0])
-    return np.asarray(1 - np.cumsum(np.diff(drawn, prepend=0.0) / gives))
+def held_wh(kit: Kit) -> float:
+    """All that a body is fed from at 20 °C: its battery, cells that are changed, banks; infinite on the mains."""
+    body = kit.body
+    beside = (
+        inf if one.gives == "the mains"
+        else one.capacity_wh * one.count * (body.battery_usable if one.cells else one.conversion)
+        for one in kit.feeding(body.id)
+    )  # fmt: skip
+    return body.battery_wh * body.battery_usable + sum(beside)
 
 
 def average_w(idle_w: float, frame_j: float, interval_s: float) -> float:
@@ -41,33 +44,6 @@ def drawn_wh(idle_w: float, frame_j: float, elapsed_s: ArrayLike, frames: ArrayL
     """Energy drawn after `elapsed_s` and `frames` frames, watt-hours; the two broadcast."""
     joules = idle_w * np.asarray(elapsed_s, dtype=np.float64) + frame_j * np.asarray(frames)
     return np.asarray(joules / 3600)
-
-
-class Supply(NamedTuple):
-    """A battery over a shot: whose it is, and what is left after each frame's slot (n,), a fraction of what it gives.
-
-    Below 0 it is empty. `gives_wh` is what the cold leaves of it. Without the body's there are no pictures; without a
-    mover's the rig stands still.
-    """
-
-    name: str
-    left: Array
-    gives_wh: float
-    carries: bool
-
-    @property
-    def ends_at(self) -> int | None:
-        """The index of the first frame that it does not last for; None where it lasts."""
-        return int(np.argmax(self.left < 0)) if (self.left < 0).any() else None
-
-
-def mover_left(mover: Mover, temperature_c: ArrayLike, elapsed_s: ArrayLike, moving_s: ArrayLike) -> Array:
-    """What is left in a mover's own battery after so long, of which it moved so long; 1 where it has none."""
-    elapsed, moving = np.asarray(elapsed_s, dtype=np.float64), np.asarray(moving_s, dtype=np.float64)
-    if mover.battery_wh is None:
-        return np.ones_like(elapsed)
-    drawn = (mover.idle_w * (elapsed - moving) + mover.moving_w * moving) / 3600
-    return left(drawn, available_wh(mover.battery_wh, 1.0, temperature_c))
 
 
 def runtime_s(usable_wh: float, power_w: float) -> float:

@@ -11,6 +11,8 @@ _A, _B_C = 17.62, 243.12
 
 # How much colder than the air a lens gets under an open night sky (memory).
 LENS_COOLS_C = 2.0
+# How much warmer than it would be a heater keeps a lens (memory).
+HEATER_WARMS_C = 6.0
 
 
 def dew_point_c(temperature_c: ArrayLike, humidity_percent: ArrayLike) -> Array:

@@ -11,6 +11,7 @@ from revani.core.edit.apply import ShotEdit, apply
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import (
     crop,
+    energy,
     feed,
     fit,
     frame,
@@ -33,9 +34,9 @@ from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 
 __all__ = [
-    "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "crop", "feed", "fit", "frame",
-    "judge", "length", "light", "mechanics", "move", "night", "schools", "seen", "sphere", "take", "timing", "walk",
-    "weather",
+    "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "crop", "energy", "feed", "fit",
+    "frame", "judge", "length", "light", "mechanics", "move", "night", "schools", "seen", "sphere", "take", "timing",
+    "walk", "weather",
 ]  # fmt: skip
 
 

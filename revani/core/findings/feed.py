@@ -1,23 +1,31 @@
-"""Will battery and card last, and will anybody know?"""
+"""Will the card take it, and will anybody know?"""
 
 from fractions import Fraction
-from math import ceil, floor
 
 import numpy as np
 
 from revani.core.edit.retime import price, retimed
-from revani.core.edit.slower import milder
-from revani.core.feed.battery import MARGIN
-from revani.core.feed.battery import cold_factor as cold
-from revani.core.feed.card import RESERVE, chapter_count, chapter_duration_s
+from revani.core.feed.card import (
+    FAT32_BYTES,
+    RESERVE,
+    chapter_bytes,
+    chapter_count,
+    chapter_duration_s,
+    promised_mb_s,
+    wraps_at,
+)
+from revani.core.feed.heat import inside_c
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.firing import interval_over_s
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.measures import TEMPERATURE
 from revani.core.quantities.units import count, decimals, duration, gigabytes
 
+# The estimate may be off by so much; beyond it is more than a caution (memory).
+_SURE_C = 12.0
 
-def _fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None, Fix | None]:
+
+def fewer_frames(program: Program, frames: int, label: str) -> tuple[Fix | None, Fix | None]:
     """Two ways to take at most so many frames: stop sooner, or take them further apart."""
     timing, shot = program.timing, program.shot
     if frames < 1:
@@ -47,7 +55,7 @@ def card_too_small(program: Program) -> Finding | None:
         return None
     whole = int((written <= capacity).sum())
     full = whole < n
-    sooner, wider = _fewer_frames(program, kept, "Stop while the card has room")
+    sooner, wider = fewer_frames(program, kept, "Stop while the card has room")
     at = f"{program.local(float(program.at_s[min(whole, n - 1)])):%H:%M}"
     per_frame = float(written[0])
     what = (
@@ -68,116 +76,77 @@ def card_too_small(program: Program) -> Finding | None:
     )
 
 
-@finding(
-    "feed", "feed.battery-short", source="arithmetic; what cold leaves of a battery, and a margin of a fifth: memory"
-)
-def battery_too_short(program: Program) -> Finding | None:
-    """The battery ends before the shot does, or with less than the margin that weather takes."""
-    left = float(program.battery_left[-1])
-    if left >= MARGIN:
-        return None
-    empty = left < 0
-    body = program.shot.body
-    enough = program.battery_left >= MARGIN
-    frames = int(enough.sum())
-    ends = int(np.argmax(program.battery_left < 0)) if empty else program.frame_count - 1
-    spare = ceil((1 - left) / (1 - MARGIN)) - 1
-    clock = f"{program.local(float(program.at_s[ends])):%H:%M}"
-    coldest_c = float(program.temperature_c.min())
-    chill = float(cold(coldest_c))
-    sooner, _ = _fewer_frames(program, frames, "Stop with the margin")
-    wider = _wider_for_battery(program)
-    return Finding(
-        severity="fix" if empty else "mind",
-        turns=f"It is quiet while {MARGIN:.0%} are left at the end; here {left:.0%} are.",
-        sentence=f"The battery of {body.name} ends at {clock}."
-        if empty
-        else "The battery lasts, but without its margin.",
-        figures=f"{decimals(body.battery_wh, 1)} Wh give {chill:.0%} at {TEMPERATURE.show(coldest_c, 0)}; "
-        + (
-            f"{spare} more would carry it to the end."
-            if empty
-            else f"{left:.0%} is left, and {MARGIN:.0%} is what cold and age may take."
-        ),
-        offer=lambda: usable(sooner, wider),
-        from_s=float(program.at_s[ends]) if empty else None,
-        to_s=program.end_s if empty else None,
-    )
-
-
-def _wider_for_battery(program: Program) -> Fix | None:
-    """A longer interval over the same hours, where the frames and not the waiting empty the battery."""
-    body, timing, shot = program.shot.body, program.timing, program.shot
-    used_j = float(1 - program.battery_left[-1])
-    whole_j = float(body.idle_w) * float(timing.event_s) + body.frame_j * timing.frame_count
-    allowed_j = whole_j / used_j * (1 - MARGIN)
-    for_frames = allowed_j - body.idle_w * float(timing.event_s)
-    frames = floor(for_frames / body.frame_j) if body.frame_j else 0
-    if shot.pace is not None or shot.live or not timing.frame_count / 4 <= frames < timing.frame_count:
-        return None
-    interval = interval_over_s(shot, Fraction(timing.event_s, frames))
-    if interval <= timing.interval_s:
-        return None
-    wider = retimed(
-        shot, fps=timing.fps, interval_s=interval, event_s=timing.event_s, frame_count=None, playback_s=None
-    )
-    return Fix(id="further-apart", label="Further apart, same hours", price=price(timing, wider), shot=wider)
-
-
-@finding(
-    "feed", "feed.mover-battery", source="arithmetic; what cold leaves of a battery, and a margin of a fifth: memory"
-)
-def mover_battery_too_short(program: Program) -> Finding | None:
-    """A mover's own battery ends before the shot does, or with less than the margin."""
-    shot, motion, event_s = program.shot, program.motion, float(program.timing.event_s)
-    supply = min((one for one in program.supplies if one.carries), key=lambda one: float(one.left[-1]), default=None)
-    if supply is None or supply.left[-1] >= MARGIN:
-        return None
-    mover = next(one for one in shot.kit.movers if one.name == supply.name)
-    moving_s = float(motion.moving_s([axis.name for axis in mover.axes], event_s)) if motion else 0.0
-    ends, coldest_c = supply.ends_at, float(program.temperature_c.min())
-    needs_wh = (1 - float(supply.left[-1])) * supply.gives_wh
-    stepwise = Fix(
-        id="stepwise", label="Shoot, move, settle",
-        price="it moves between frames alone; travel and settling are taken from the shutter",
-        shot=shot.with_move(kind="stepwise"),
-    ) if motion and motion.path.move.kind == "continuous" else None  # fmt: skip
-    sooner, _ = _fewer_frames(program, int((supply.left >= MARGIN).sum()), "Stop with the margin")
-    return Finding(
-        severity="mind" if ends is None else "fix",
-        turns=f"It is quiet while {MARGIN:.0%} are left at the end; here {max(float(supply.left[-1]), 0):.0%} are.",
-        sentence=f"The battery of {mover.name} lasts, but without its margin."
-        if ends is None
-        else f"The battery of {mover.name} ends at {program.local(float(program.at_s[ends])):%H:%M}.",
-        figures=f"{decimals(needs_wh, 1)} Wh are drawn, {duration(round(moving_s))} moving and "
-        f"{duration(round(event_s - moving_s))} holding; {decimals(float(mover.battery_wh or 0), 1)} Wh give "
-        f"{float(cold(coldest_c)):.0%} at {TEMPERATURE.show(coldest_c, 0)}.",
-        offer=lambda: usable(
-            stepwise if stepwise and milder(stepwise.shot, _mover_draws, -float(supply.left[-1])) else None, sooner
-        ),
-        from_s=None if ends is None else float(program.at_s[ends]),
-        to_s=None if ends is None else program.end_s,
-    )
-
-
-def _mover_draws(program: Program) -> float:
-    """The less is left in the emptiest battery of a mover, the more."""
-    return max(-float(one.left[-1]) for one in program.supplies if one.carries)
-
-
-@finding("feed", "feed.card-slow", source="arithmetic: bit rate against what the card writes")
+@finding("feed", "feed.card-slow", "feed.card-class", source="arithmetic; SD Association, speed classes")
 def card_too_slow_for_the_film(program: Program) -> Finding | None:
     """A film at live speed is written as it comes; a card that is slower than its bit rate breaks it off."""
-    kit = program.shot.kit
-    needs = program.shot.body.film_mbps / 8
-    if not program.shot.live or needs <= kit.card.write_mb_s:
+    card, needs = program.shot.kit.card, program.shot.body.film_mbps / 8
+    sure = promised_mb_s(card)
+    if not program.shot.live or needs <= sure:
         return None
+    stream = f"{decimals(program.shot.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s"
+    if needs > card.write_mb_s:
+        return Finding(
+            severity="stop",
+            turns=f"From {decimals(needs, 1)} MB/s on; {decimals(needs - card.write_mb_s, 1)} are missing.",
+            sentence=f"{card.name} is too slow for this film.",
+            figures=f"{stream}; it writes {decimals(card.write_mb_s, 1)} MB/s. The recording breaks off after "
+            "seconds: take a faster card.",
+        )
     return Finding(
-        severity="stop",
-        turns=f"From {decimals(needs, 1)} MB/s on; {decimals(needs - kit.card.write_mb_s, 1)} are missing.",
-        sentence=f"{kit.card.name} is too slow for this film.",
-        figures=f"{decimals(program.shot.body.film_mbps, 0)} Mbit/s are {decimals(needs, 1)} MB/s; it writes "
-        f"{decimals(kit.card.write_mb_s, 1)} MB/s. The recording breaks off after seconds: take a faster card.",
+        id="feed.card-class",
+        severity="mind",
+        turns="It is quiet with a class that promises as much as the film wants.",
+        sentence=f"{card.name} is not sure to be fast enough for this film.",
+        figures=f"{stream}; its class, {card.speed_class}, promises {decimals(sure, 0)} MB/s, although "
+        f"{decimals(card.write_mb_s, 1)} MB/s were measured. Full and warm cards write slower.",
+    )
+
+
+@finding("feed", "feed.counter", source="arithmetic; names of four digits: DCF, JEITA CP-3461 (memory)")
+def counter_begins_anew(program: Program) -> Finding | None:
+    """The body's counter passes 9999 within the shot, and names begin anew."""
+    shot = program.shot
+    before = (
+        None
+        if shot.live or shot.fires == "own lapse film"
+        else wraps_at(shot.kit.body.next_number, program.frame_count * shot.take.brackets)
+    )
+    if before is None:
+        return None
+    at = min(before // shot.take.brackets, program.frame_count - 1)
+    return Finding(
+        severity="mind",
+        turns=f"Quiet for {before:,} frames and fewer.",
+        sentence=f"After 9999 the names of frames begin anew, at {program.local(float(program.at_s[at])):%H:%M}.",
+        figures=f"The next is {shot.kit.body.next_number:04d}, so that {count(before, 'name')} are left. Sort by the "
+        "time of taking, not by name, or set the counter back before it begins.",
+        from_s=float(program.at_s[at]),
+        to_s=program.end_s,
+    )
+
+
+@finding("feed", "feed.heat", source="air, sun and its own power; memory")
+def it_gets_too_hot(program: Program) -> Finding | None:
+    """A body that records for long in the sun gets so hot that it stops itself."""
+    shot, body = program.shot, program.shot.body
+    power = program.drains[0][0].watts
+    warm = inside_c(program.temperature_c, program.sun_altitude_deg, power, body.heats_c_per_w, body.sealed)
+    hot = warm >= body.stops_at_c
+    if not hot.any():
+        return None
+    first = int(np.argmax(hot))
+    most = float(warm.max())
+    return Finding(
+        severity="fix" if most >= body.stops_at_c + _SURE_C else "mind",
+        turns=f"Under {TEMPERATURE.show(body.stops_at_c, 0)} inside nothing is said; here it comes to "
+        f"{TEMPERATURE.show(most, 0)}.",
+        sentence=f"{body.name} may get too hot and stop from {program.local(float(program.at_s[first])):%H:%M} on.",
+        figures=f"Air {TEMPERATURE.show(float(program.temperature_c[first]), 0)}, the sun "
+        f"{decimals(float(program.sun_altitude_deg[first]), 0)}° up, {decimals(float(power[first]), 1)} W of its own"
+        f"{', and no air through a sealed case' if body.sealed else ''}. Shade, radios and screen off, and pauses "
+        f"keep it cooler.{' Film is recorded all the time.' if shot.live else ''}",
+        from_s=float(program.at_s[first]),
+        to_s=program.end_s,
     )
 
 
@@ -198,15 +167,14 @@ def nobody_knows(program: Program) -> Finding | None:
 
 @finding("feed", "feed.chapters", source="arithmetic: bit rate, chapter size; large or small is a matter of schools")
 def film_in_chapters(program: Program) -> Finding | None:
-    """The body ends a file at a size, and begins the next."""
-    shot, mode = program.shot, program.shot.recording
-    if mode.chapter_gb is None or not (shot.live or shot.fires == "own lapse film"):
+    """The body, or the card's file system, ends a file at a size, and begins the next."""
+    shot, mode, card = program.shot, program.shot.recording, program.shot.kit.card
+    size, whole = chapter_bytes(card, mode), float(program.card_bytes[-1])
+    if size is None or not (shot.live or shot.fires == "own lapse film") or whole <= size:
         return None
-    chapter_bytes, whole = mode.chapter_gb * 1e9, float(program.card_bytes[-1])
-    if whole <= chapter_bytes:
-        return None
+    by = mode.name if mode.chapter_gb is not None and size < FAT32_BYTES else f"{card.name}, which is FAT32,"
     rate = Fraction(shot.body.film_mbps).limit_denominator(1000)
-    each_s = chapter_duration_s(rate, int(chapter_bytes))
+    each_s = chapter_duration_s(rate, size)
     length = program.timing.event_s if shot.live else program.timing.playback_s
     steadied = shot.take.stabilising == "afterwards" and shot.live
     wants = "what stabilises afterwards wants them joined" if steadied else "join them before anything else is done"
@@ -219,6 +187,6 @@ def film_in_chapters(program: Program) -> Finding | None:
         offer=lambda: usable(in_the_body if steadied and mode.crop else None),
         turns=f"Up to {duration(round(float(each_s)))} of film nothing is said.",
         sentence=f"The film comes in {count(chapter_count(length, each_s), 'file')}.",
-        figures=f"{mode.name} ends a file at {decimals(mode.chapter_gb, 1)} GB, {duration(round(float(each_s)))}. "
+        figures=f"{by} ends a file at {gigabytes(size)}, {duration(round(float(each_s)))}. "
         f"Large files suit later tools, small ones play in the camera; {wants}.",
     )

@@ -5,6 +5,7 @@ from functools import partial
 import numpy as np
 
 from revani.core.documents import AxisName
+from revani.core.documents.kit import weight_of_kg
 from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import show
 from revani.core.findings.finding import Finding, Fix, finding, usable
@@ -123,6 +124,40 @@ def too_heavy(program: Program) -> Finding | None:
             )
         above += mover.weight_kg
     return None
+
+
+@finding("move", "move.support", source="the support's own figure")
+def too_heavy_for_its_support(program: Program) -> Finding | None:
+    """What a camera stands on carries more than it may."""
+    kit = program.shot.kit
+    above = kit.body.weight_kg + kit.lens.weight_kg + sum(one.weight_kg for one in kit.movers)
+    weak = next((one for one in kit.supports if above > one.payload_kg), None)
+    if weak is None:
+        return None
+    return Finding(
+        severity="fix",
+        turns=f"{WEIGHT.show(above - weak.payload_kg, 1)} less on it.",
+        sentence=f"{weak.name} carries {WEIGHT.show(above, 1)} and may carry {WEIGHT.show(weak.payload_kg, 1)}.",
+        figures="It sinks, or lets go, in the course of a night; take a stronger one, or less on it.",
+    )
+
+
+@finding("move", "move.load", source="arithmetic: what all of it weighs")
+def too_much_to_carry(program: Program) -> Finding | None:
+    """All that comes along weighs more than one wants to carry."""
+    kit = program.shot.kit
+    most = kit.carries_at_most_kg
+    if most is None or kit.weight_kg <= most:
+        return None
+    heaviest = sorted(kit.pieces, key=weight_of_kg, reverse=True)[:3]
+    return Finding(
+        severity="mind",
+        turns=f"Up to {WEIGHT.show(most, 1)} nothing is said.",
+        sentence=f"It weighs {WEIGHT.show(kit.weight_kg, 1)}, and {WEIGHT.show(most, 1)} is what you carry.",
+        figures="The heaviest: "
+        + ", ".join(f"{one.name} {WEIGHT.show(weight_of_kg(one), 1)}" for one in heaviest)
+        + ".",
+    )
 
 
 @finding("move", "move.incline", source="the mover's own figure")

@@ -3,9 +3,10 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core.feed.dew import LENS_COOLS_C, dew_point_c
+from revani.core.feed.dew import HEATER_WARMS_C, LENS_COOLS_C, dew_point_c
 from revani.core.findings.finding import Finding, finding
 from revani.core.program.compiled import Program
+from revani.core.program.rigged import unfed
 from revani.core.quantities.measures import SPEED, TEMPERATURE
 from revani.core.quantities.units import count
 from revani.core.sky.sun_and_moon import HORIZON_DEG
@@ -33,7 +34,8 @@ def dew_on_the_lens(program: Program) -> Finding | None:
         return None
     dew = dew_point_c(air, np.where(both, humidity, 50.0))
     lens = air - np.where(program.sun_altitude_deg < HORIZON_DEG, LENS_COOLS_C, 0.0)
-    wet = both & (lens <= dew)
+    heated = _heated(program)
+    wet = both & (lens + np.where(heated, HEATER_WARMS_C, 0.0) <= dew)
     if not wet.any():
         return None
     from_s, to_s = _span(program, wet)
@@ -51,6 +53,26 @@ def dew_on_the_lens(program: Program) -> Finding | None:
     )
 
 
+def _heated(program: Program) -> NDArray[np.bool_]:
+    """Where a heater is on and still has power (n,)."""
+    warm = np.zeros(program.frame_count, dtype=bool)
+    kit = program.shot.kit
+    left = {one.name: one.left for one in program.supplies}
+    for heater in (one for one in kit.loads if one.is_a == "heater" and one.name not in unfed(kit)):
+        lasts = left[heater.name] >= 0 if heater.name in left else True
+        on = program.sun_altitude_deg < HORIZON_DEG if heater.on == "by night" else True
+        warm |= np.asarray(lasts & on)
+    return warm
+
+
+def _against_wind(program: Program) -> str:
+    """What helps against wind, for what it stands on."""
+    stands = {one.stands_as for one in program.shot.kit.supports}
+    if "mast" in stands:
+        return "lower the mast, guy it, and stay clear of where it would fall."
+    return "stand low, weigh the stand down, keep the strap off."
+
+
 @finding("feed", "feed.wind", source="8 m/s: common practice, no source")
 def wind_shakes_it(program: Program) -> Finding | None:
     """Wind shakes what stands on a mast or a slider."""
@@ -63,7 +85,7 @@ def wind_shakes_it(program: Program) -> Finding | None:
     return Finding(
         severity="mind",
         sentence=f"Wind of {SPEED.show(most, 0)} shakes the camera from {program.local(from_s):%H:%M}.",
-        figures=f"In {count(int(strong.sum()), 'frame')}: stand low, weigh the stand down, keep the strap off.",
+        figures=f"In {count(int(strong.sum()), 'frame')}: {_against_wind(program)}",
         turns=f"Under {SPEED.show(_SHAKES_M_S, 0)} nothing is said.",
         from_s=from_s,
         to_s=to_s,

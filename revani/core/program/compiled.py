@@ -12,11 +12,11 @@ from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Place, Shot
-from revani.core.feed import battery as energy
 from revani.core.feed.card import capacity_bytes
+from revani.core.feed.energy import EXPECTED, Bank, Drain, Scope, Supply, spent
 from revani.core.light.exposing import Exposures, LightOn, check_settings, expose, night_stops, shutter_room_s
 from revani.core.light.filters import nd_stops
 from revani.core.light.firing import check_firing, check_offered
@@ -24,10 +24,11 @@ from revani.core.light.scene import cloud_stops, scene_ev100, scene_offset_stops
 from revani.core.light.white_balance import white_balance_k
 from revani.core.move.axes import Motion, Pose, motion_of, pose_of
 from revani.core.move.carried import Carried, carried_of
+from revani.core.program.rigged import rigged
 from revani.core.quantities.arrays import Array, Window
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.skyline import ridge_crossings
-from revani.core.sky.sun_and_moon import Sky, SkyEvent, sky_over
+from revani.core.sky.sun_and_moon import HORIZON_DEG, Sky, SkyEvent, sky_over
 from revani.core.sky.weather import temperature_c
 from revani.core.timing.law import Solution
 from revani.core.timing.moments import ShotClock, clock_of
@@ -52,9 +53,8 @@ class Program:
     `at_s` is when the shutter is due to open (seconds since 1970, UTC), `t_s` the same from the
     start, `film_s` where the frame stands in the film, `slot_s` how long until the next is due.
     `scene_ev` is what the scene asks for, `nd_stops` what filters take away, `shutter_room_s` the
-    longest shutter that the slot leaves, `exposures` what the camera does about it. `battery_left`
-    is a fraction of what the battery gives at the place's temperature (below 0: empty), `card_bytes`
-    what is written after the frame.
+    longest shutter that the slot leaves, `exposures` what the camera does about it, `card_bytes` what is
+    written after the frame.
     """
 
     shot: Shot
@@ -74,7 +74,6 @@ class Program:
     shutter_room_s: Array
     exposures: Exposures
     white_balance_k: Array
-    battery_left: Array
     card_bytes: Array
     motion: Motion | None = None
     carried: Carried | None = None
@@ -130,26 +129,35 @@ class Program:
         """How cold it is at each frame."""
         return temperature_c(self.shot.place, self.at_s)
 
+    def energy(self, scope: Scope = EXPECTED) -> tuple[Supply, ...]:
+        """What is left for everything that draws energy, the body first, and in every bank, slot by slot."""
+        return spent(*self.drains, self.slot_s, self.temperature_c, scope)
+
     @cached_property
-    def supplies(self) -> tuple[energy.Supply, ...]:
-        """The batteries of the rig, the body's first; a mover without one of its own is not among them."""
-        kit, cold_c = self.shot.kit, self.temperature_c
-        body = self.shot.body
-        gives = float(energy.available_wh(body.battery_wh, body.battery_usable, cold_c.min()))
-        found = [energy.Supply(body.name, self.battery_left, gives, False)]
-        elapsed = self.t_s + self.slot_s
-        for mover in kit.movers:
-            if mover.battery_wh is not None:
-                moving = np.zeros_like(elapsed)
-                if self.motion is not None:
-                    moving = self.motion.moving_s([axis.name for axis in mover.axes], elapsed)
-                left = energy.mover_left(mover, cold_c, elapsed, moving)
-                found.append(
-                    energy.Supply(
-                        mover.name, left, float(energy.available_wh(mover.battery_wh, 1.0, cold_c.min())), True
-                    )
-                )
-        return tuple(found)
+    def drains(self) -> tuple[tuple[Drain, ...], tuple[Bank, ...]]:
+        """All that draws energy, the body first, and the banks that feed it."""
+        night = np.asarray(self.sun_altitude_deg < HORIZON_DEG, dtype=np.float64)
+        return rigged(self.shot, self.slot_s, self.t_s + self.slot_s, night, self.motion)
+
+    @cached_property
+    def supplies(self) -> tuple[Supply, ...]:
+        """The same, as it is expected."""
+        return self.energy()
+
+    @cached_property
+    def changing(self) -> NDArray[np.bool_]:
+        """The frames (n,) that are lost because somebody changes the body's battery."""
+        kit, lost = self.shot.kit, np.zeros(self.frame_count, dtype=bool)
+        swap_s = max((float(one.swap_s) for one in kit.feeding(kit.body.id) if one.cells), default=0.0)
+        for slot in self.supplies[0].swaps:
+            begins = float(self.t_s[slot])
+            lost |= (self.t_s > begins) & (self.t_s < begins + swap_s)
+        return lost
+
+    @property
+    def battery_left(self) -> Array:
+        """What is left for the body after each frame's slot (n,), as a fraction of all that it has; below 0: empty."""
+        return self.supplies[0].left
 
     @property
     def clock(self) -> ShotClock:
@@ -242,11 +250,6 @@ def _compile(shot: Shot) -> Program:
     nd = nd_stops(shot, at)
     sun = sky.sun(at).altitude_deg
     body = shot.body
-    cold_c = temperature_c(shot.place, at)
-    available = energy.available_wh(body.battery_wh, body.battery_usable, cold_c)
-    frame_j = 0.0 if shot.live else body.frame_j
-    filming_w = body.film_w if shot.live and body.film_w is not None else body.idle_w
-    drawn = energy.drawn_wh(filming_w, frame_j, t + slot, number + 1)
     # A film of its own is as long as it plays; one at speed as long as it is recorded.
     film_s = float(timing.interval_s if shot.live else 1 / timing.fps)
     film_bytes = body.film_mbps * 1e6 / 8 * film_s
@@ -269,7 +272,6 @@ def _compile(shot: Shot) -> Program:
         shutter_room_s=room,
         exposures=expose(shot, LightOn(t, scene_ev, nd, room, night_stops(shot.light, sun))),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
-        battery_left=energy.left(drawn, available),
         card_bytes=(number + 1) * (film_bytes if makes_film else body.bytes_per_frame),
         motion=motion,
         carried=carried,

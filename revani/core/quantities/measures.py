@@ -304,6 +304,7 @@ Hertz = Annotated[float, HERTZ]
 OnScale = Annotated[float, SCALE]
 Magnitudes = Annotated[float, MAGNITUDES]
 PlainSeconds = Annotated[float, PLAIN_SECONDS]
+PlainNumber = Annotated[float, NUMBER]
 Decibels = Annotated[float, DECIBELS]
 # Exact:
 Seconds = Annotated[Exact, SECONDS]

@@ -21,6 +21,7 @@ class Outcome(BaseModel):
     frame_count: int
     frames_taken: int
     frames_blocked: int = Field(description="Frames that found the camera still writing, its buffer full.")
+    frames_changing: int = Field(0, description="Frames that are lost while its battery is changed.")
     ends_at_s: float = Field(description="When the last frame's slot is over, seconds since 1970 UTC.")
     rig_stands_from_s: float | None = Field(description="From when a mover without power leaves the camera standing.")
     film_s: float
@@ -46,7 +47,8 @@ def rehearse(program: Program) -> Outcome:
     written = np.floor(program.t_s / write_s) if write_s else number + 1.0
     room = shot.body.buffer_frames + written
     stored = np.minimum(number + 1, room).astype(np.int64)
-    taken = np.diff(stored, prepend=0) > 0
+    changing = program.changing
+    taken = (np.diff(stored, prepend=0) > 0) & ~changing
     capacity = card_capacity_bytes(shot)
     full = np.cumsum(taken) * frame_bytes > capacity
     card_at = int(np.argmax(full)) if full.any() else n
@@ -66,7 +68,8 @@ def rehearse(program: Program) -> Outcome:
         emptied=first[1].name if first is not None and first[0] <= stop else "",
         frame_count=n,
         frames_taken=got,
-        frames_blocked=stop - got,
+        frames_blocked=stop - got - int(changing[:stop].sum()),
+        frames_changing=int(changing[:stop].sum()),
         ends_at_s=ends_at,
         rig_stands_from_s=None if standing is None or shot.move is None else float(program.at_s[standing]),
         film_s=_film_s(program, got, stop),
@@ -85,11 +88,21 @@ def _film_s(program: Program, got: int, stop: int) -> float:
     return float(program.film_length_s if stop == program.frame_count else program.film_s[max(stop - 1, 0)])
 
 
+def _lost(outcome: Outcome) -> str:
+    """Why frames are missing of a shot that goes on to its end."""
+    lost = (
+        (outcome.frames_blocked, "find the buffer full"),
+        (outcome.frames_changing, "come while the battery is changed"),
+    )
+    return ", ".join(f"{count(n, 'frame')} {why}" for n, why in lost if n)
+
+
 def _told(program: Program, outcome: Outcome) -> str:
     clock = f"{program.local(outcome.ends_at_s):%H:%M}"
     frames = f"{outcome.frames_taken:,} of {count(outcome.frame_count, 'frame')}"
-    if outcome.end == "whole" and not outcome.frames_blocked:
-        least = min(program.supplies, key=lambda one: float(one.left[-1]))
+    if outcome.end == "whole" and outcome.frames_taken == outcome.frame_count:
+        needed = [one for one in program.supplies if one.role in ("records", "carries")]
+        least = min(needed, key=lambda one: float(one.left[-1]))
         other = f", {max(float(least.left[-1]), 0.0):.0%} of that of {least.name}" if least.carries else ""
         told = (
             f"It would end at {clock} with all {count(outcome.frame_count, 'frame')}, "
@@ -100,7 +113,7 @@ def _told(program: Program, outcome: Outcome) -> str:
         why = {
             "battery empty": f"the battery of {outcome.emptied} is empty at {clock}",
             "card full": f"the card is full at {clock}",
-            "whole": f"{count(outcome.frames_blocked, 'frame')} find the buffer full",
+            "whole": _lost(outcome),
         }[outcome.end]
         told = f"It would come to {frames}, {duration(round(outcome.film_s, 1))} of film: {why}."
     if outcome.rig_stands_from_s is not None:

@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from revani.core.feed.energy import CAUTIOUS, OPTIMISTIC
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, true_iso
 from revani.core.light.enough import hours_of_light
 from revani.core.light.scene import cloud_band_stops
@@ -23,6 +24,7 @@ from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.arrays import Array, Window, thinned
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, plain_rate, stops
+from revani.core.shown.feed_panel import file_ends
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.shown.outputs import CropLane, crop_lanes
 from revani.core.sky.sun_and_moon import Sky, SkyEvent
@@ -123,10 +125,17 @@ class Wish(Lane):
 
 
 class Ending(Lane):
-    """Where a battery is empty, and whose it is."""
+    """Where a battery is empty, or is changed, and whose it is."""
 
     name: str
     at_s: float
+
+
+class OtherSupply(Lane):
+    """What is left beside the body's own, in the columns of the frames."""
+
+    name: str
+    left: list[float]
 
 
 class Lit(Lane):
@@ -157,7 +166,10 @@ class Lanes(Lane):
     film: list[FilmCell]
     frames: dict[str, list[float]]
     card_full_at_s: float | None
+    card_files_end_s: list[float]
     battery_ends: list[Ending]
+    battery_changes: list[Ending]
+    other_supplies: list[OtherSupply]
     cloud_stops: list[float]
     light_enough: list[Lit]
     light_enough_told: str
@@ -185,7 +197,8 @@ def _rounded(values: Array, digits: int) -> list[float]:
 
 
 _DIGITS = {
-    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "given_ev": 2, "battery_left": 4, "card_filled": 4,
+    "number": 0, "at_s": 1, "film_s": 3, "scene_ev": 2, "given_ev": 2, "battery_left": 4,
+    "battery_best": 4, "battery_worst": 4, "card_filled": 4,
     "shutter_stops": 2, "iso_stops": 2, "aperture_stops": 2,
 }  # fmt: skip
 
@@ -211,6 +224,8 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
     filled = np.minimum(program.card_bytes / card_capacity_bytes(program.shot), 1.0)
     columns = program.columns() | light | {"given_ev": program.exposures.given_ev, "card_filled": filled}
     columns["battery_left"] = np.maximum(program.battery_left, 0.0)
+    for name, scope in (("battery_best", OPTIMISTIC), ("battery_worst", CAUTIOUS)):
+        columns[name] = np.maximum(program.energy(scope)[0].left, 0.0)
     at = thinned(program.frame_count, most)
     drawn = {name: digits for name, digits in _DIGITS.items() if name not in light or np.ptp(light[name]) > 0}
     frames = {name: _rounded(columns[name][at], digits) for name, digits in drawn.items()}
@@ -237,6 +252,13 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
             Ending(name=one.name, at_s=float(program.at_s[one.ends_at]))
             for one in program.supplies
             if one.ends_at is not None
+        ],
+        card_files_end_s=file_ends(program),
+        battery_changes=[
+            Ending(name=one.name, at_s=float(program.at_s[slot])) for one in program.supplies for slot in one.swaps[:50]
+        ],
+        other_supplies=[
+            OtherSupply(name=one.name, left=_rounded(np.maximum(one.left[at], 0.0), 4)) for one in program.supplies[1:]
         ],
         cloud_stops=list(cloud_band_stops(program.shot.light.cloud)),
         light_enough=[Lit(from_s=one.from_s, to_s=one.to_s) for one in enough],
@@ -470,12 +492,11 @@ def readout(program: Program, number: int) -> list[Readout]:
         Readout(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
         *(
             Readout(
-                label=f"battery of {one.name}",
+                label=one.name if one.role == "feeds" else f"battery of {one.name}",
                 text=f"{max(0.0, float(one.left[i])):.0%}",
                 tone="bad" if one.left[i] <= 0 else "plain",
             )
-            for one in program.supplies
-            if one.carries
+            for one in program.supplies[1:]
         ),
         Readout(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
     ]

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from revani.core.documents import AxisName
-from revani.core.feed.battery import available_wh, drawn_wh
+from revani.core.feed.battery import available_wh, drawn_wh, held_wh
 from revani.core.feed.card import capacity_bytes
 from revani.core.sky.weather import temperature_c
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
@@ -289,7 +289,7 @@ class SimulatedCamera:
             return 1.0
         body, place = self._scene.kit.body, self._scene.place
         cold_c = temperature_c(place, self._scene.clock.now_s())
-        available = float(available_wh(body.battery_wh, body.battery_usable, cold_c))
+        available = float(available_wh(held_wh(self._scene.kit), 1.0, cold_c))
         elapsed = max(0.0, self._scene.clock.now_s() - self._since_s)
         return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, len(self._frames) + more_frames)) / float(
             available

@@ -11,6 +11,7 @@ export type DeskEdit =
   | Schemas["LightKeyEdit"]
   | Schemas["MoveEdit"]
   | Schemas["CarryEdit"]
+  | Schemas["WireEdit"]
   | Schemas["WalkEdit"]
   | Schemas["OutputEdit"]
   | Schemas["FixEdit"];

@@ -11,6 +11,7 @@ import type { Rates } from "../loom/MoveLayer";
 import { AfterPanel } from "./after/AfterPanel";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
 import { Findings } from "./Findings";
+import { Feeding } from "./feed/Feeding";
 import { Outputs } from "./feed/Outputs";
 import { DialCard } from "./light/DialCard";
 import { LightPanel } from "./light/LightPanel";
@@ -122,6 +123,7 @@ export default function Desk() {
               {step === "after" && (
                 <AfterPanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
               )}
+              {step === "feed" && <Feeding desk={desk} plan={plan} />}
               {step === "feed" && <Outputs desk={desk} plan={plan} />}
               {step === "move" && plan.shot.walk && (
                 <WalkPanel desk={desk} plan={plan} number={cursor} edits={edits} />

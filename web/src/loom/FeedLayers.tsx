@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
-import { band, colour, Label, LayerGround, type LayerProps, layerOf } from "../draw/layer";
+import { band, colour, Label, LayerGround, type LayerProps, layerOf, trace } from "../draw/layer";
 
-/** What is left in the battery: a wedge that ends where the battery does. */
+/** What is left for the camera, within what it may be at best and at worst; whatever else runs out is dotted. */
 export const EnergyLayer = layerOf(
   function EnergyLayer(props: LayerProps) {
     const { lanes, scale, top, height, left, right } = props;
@@ -12,15 +12,35 @@ export const EnergyLayer = layerOf(
     return (
       <LayerGround name="Energy" unit="battery left" top={top} height={height} left={left} right={right}>
         <path
-          d={band(
-            at,
-            rest.map(() => 0),
-            rest,
-            scale,
-            y,
-          )}
+          d={band(at, frames.battery_worst ?? [], frames.battery_best ?? [], scale, y)}
           fill={colour("line")}
         />
+        {lanes.other_supplies.map((one) => (
+          <path
+            key={one.name}
+            d={trace(at, one.left, scale, y)}
+            fill="none"
+            stroke={colour("inkSoft")}
+            strokeWidth={1.2}
+            strokeDasharray="2 4"
+          />
+        ))}
+        <path d={trace(at, rest, scale, y)} fill="none" stroke={colour("ink")} strokeWidth={1.8} />
+        {lanes.battery_changes.map((one) => (
+          <g key={`${one.name} ${one.at_s}`}>
+            <line
+              x1={scale(one.at_s)}
+              x2={scale(one.at_s)}
+              y1={top}
+              y2={top + height}
+              stroke={colour("accent")}
+              strokeDasharray="5 3"
+            />
+            <Label x={scale(one.at_s) + 5} y={top + height - 5} size={11} tone="accent" halo>
+              change
+            </Label>
+          </g>
+        ))}
         {lanes.battery_ends.map((end, i) => {
           const x = scale(end.at_s);
           const before = x > left + 190;
@@ -44,11 +64,11 @@ export const EnergyLayer = layerOf(
       </LayerGround>
     );
   },
-  ["battery_ends"],
-  ["at_s", "battery_left"],
+  ["battery_ends", "battery_changes", "other_supplies"],
+  ["at_s", "battery_left", "battery_best", "battery_worst"],
 );
 
-/** What the frames have filled of the card. */
+/** What the frames have filled of the card, with a notch where a recording goes on in a new file. */
 export const CardLayer = layerOf(
   function CardLayer(props: LayerProps) {
     const { lanes, scale, top, height, left, right } = props;
@@ -71,6 +91,17 @@ export const CardLayer = layerOf(
           fill={colour("inkSoft")}
           opacity={0.75}
         />
+        {lanes.card_files_end_s.map((end) => (
+          <line
+            key={end}
+            x1={scale(end)}
+            x2={scale(end)}
+            y1={top + height * 0.55}
+            y2={top + height}
+            stroke={colour("lane")}
+            strokeWidth={1.5}
+          />
+        ))}
         {fullX !== null && (
           <g>
             <line x1={fullX} x2={fullX} y1={top} y2={top + height} stroke={colour("fail")} strokeWidth={2} />
@@ -90,6 +121,6 @@ export const CardLayer = layerOf(
       </LayerGround>
     );
   },
-  ["card_full_at_s"],
+  ["card_full_at_s", "card_files_end_s"],
   ["at_s", "card_filled"],
 );

@@ -9,6 +9,13 @@ import { Sheet } from "./Sheet";
 
 const FIELDS = ["name", "date", "place", "framing.heading_deg", "framing.tilt_deg", "note"];
 
+const EXTRAS = [
+  ["support", "What it stands on"],
+  ["source", "Power"],
+  ["load", "Heaters, screens, radios, lamps"],
+  ["part", "Cables and small parts"],
+] as const;
+
 /** What is not in the sentence: name, date, place, kit, and where the camera looks. */
 export function ShotDetails({
   desk,
@@ -116,6 +123,33 @@ export function ShotDetails({
         carried={shot.kit.movers ?? []}
         onCarry={carry}
       />
+      {EXTRAS.map(([kind, legend]) => (
+        <Carried
+          key={kind}
+          legend={legend}
+          owned={(gear.data ?? []).flatMap((one) => (one.document.kind === kind ? [one.document] : []))}
+          carried={shot.kit.extras ?? []}
+          onCarry={carry}
+        />
+      ))}
+      <Fields>
+        <Field
+          label="Load that you carry, at most"
+          unit="kg; empty: not judged"
+          fault={at("kit.carries_at_most_kg")}
+        >
+          {(id) => (
+            <Entry
+              id={id}
+              inputMode="decimal"
+              value={shot.kit.carries_at_most_kg ?? ""}
+              onTake={(text) =>
+                void put({ kit: { ...shot.kit, carries_at_most_kg: (text || null) as unknown as number } })
+              }
+            />
+          )}
+        </Field>
+      </Fields>
       <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
         <input
           type="checkbox"
@@ -155,12 +189,12 @@ function Carried<T extends { id?: string; name: string }>(props: {
   onCarry: (piece: T, take: boolean) => Promise<void>;
 }) {
   const { legend, owned, carried, onCarry } = props;
+  if (owned.length === 0) return null;
   return (
     <chakra.fieldset mt="3">
       <chakra.legend fontSize="14px" color="inkSoft">
         {legend}
       </chakra.legend>
-      {owned.length === 0 && <chakra.p fontSize="14px">None is owned yet: add them under Kit.</chakra.p>}
       {owned.map((one) => {
         const comes = carried.some(({ id }) => id === one.id);
         return (

@@ -1,0 +1,75 @@
+"""What of a shot's kit draws on what: its drains and banks, slot by slot."""
+
+from collections.abc import Sequence
+from itertools import chain
+
+import numpy as np
+
+from revani.core.documents import AxisName, Kit, Mover, Shot, Source
+from revani.core.feed.energy import Bank, Drain
+from revani.core.move.axes import Motion
+from revani.core.quantities.arrays import Array
+
+
+def rigged(
+    shot: Shot, slot_s: Array, elapsed_s: Array, night: Array, motion: Motion | None
+) -> tuple[tuple[Drain, ...], tuple[Bank, ...]]:
+    """All drains of a shot, the body's first, and the banks that feed them.
+
+    `elapsed_s` is the time from the start to the end of each slot, `night` where the sun is down; all (n,).
+    """
+    kit, body = shot.kit, shot.body
+    banks = [one for one in kit.sources if not one.cells]
+    places = {one.id: place for place, one in enumerate(banks)}
+
+    def drain(id_of: object, role: str, watts: Array, own_wh: float | None, usable: float) -> Drain:
+        piece = next(one for one in kit.fed if one.id == id_of)
+        sources = kit.feeding(piece.id)
+        cells = [one for one in sources if one.cells]
+        return Drain(
+            name=piece.name, role=role, watts=watts, own_wh=own_wh,  # type: ignore[arg-type]
+            cells=tuple(chain.from_iterable([one.capacity_wh * usable] * one.count for one in cells)),
+            swap_s=max((float(one.swap_s) for one in cells), default=0.0),
+            fed=tuple(places[one.id] for one in sources if not one.cells),
+        )  # fmt: skip
+
+    drains = [drain(kit.body.id, "records", _body_w(shot, slot_s), body.battery_wh * body.battery_usable,
+                    body.battery_usable)]  # fmt: skip
+    drains += [
+        drain(mover.id, "carries", _mover_w(mover, slot_s, elapsed_s, motion), mover.battery_wh, 1.0)
+        for mover in kit.movers
+    ]
+    drains += [
+        drain(load.id, "beside it", load.draws_w * (np.ones_like(slot_s) if load.on == "all the time" else night),
+              load.battery_wh, 1.0)
+        for load in kit.loads
+    ]  # fmt: skip
+    return tuple(drains), tuple(_bank(one) for one in banks)
+
+
+def _bank(source: Source) -> Bank:
+    endless = source.gives == "the mains"
+    gives_wh = np.inf if endless else source.capacity_wh * source.count * source.conversion
+    return Bank(source.name, float(gives_wh), source.most_w, 0.0 if endless else source.cut_off_w)
+
+
+def _body_w(shot: Shot, slot_s: Array) -> Array:
+    """What the body draws, averaged over each slot, watts."""
+    body = shot.body
+    if shot.live:
+        return np.full_like(slot_s, body.film_w if body.film_w is not None else body.idle_w)
+    return body.idle_w + body.frame_j / slot_s
+
+
+def _mover_w(mover: Mover, slot_s: Array, elapsed_s: Array, motion: Motion | None) -> Array:
+    """What a mover draws, averaged over each slot, watts."""
+    moving = np.zeros_like(slot_s)
+    if motion is not None:
+        axes: list[AxisName] = [axis.name for axis in mover.axes]
+        moving = np.diff(motion.moving_s(axes, elapsed_s), prepend=0.0)
+    return np.asarray((mover.idle_w * (slot_s - moving) + mover.moving_w * moving) / slot_s)
+
+
+def unfed(kit: Kit) -> Sequence[str]:
+    """What draws energy and has neither a battery nor anything that feeds it; a mover is taken to be on the mains."""
+    return [one.name for one in kit.loads if one.battery_wh is None and not kit.feeding(one.id)]

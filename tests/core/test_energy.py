@@ -1,0 +1,208 @@
+"""Energy: against a simulation second by second, and what is said of it."""
+
+import json
+from uuid import UUID
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from revani.core.documents import Kit, Load, Shot, SmallPart, Source
+from revani.core.documents.sockets import connects
+from revani.core.edit.apply import apply
+from revani.core.edit.carrying import CarryEdit, WireEdit
+from revani.core.feed.battery import cold_factor
+from revani.core.feed.energy import CAUTIOUS, OPTIMISTIC, Bank, Drain, spent
+from revani.core.findings import apply_fix, judge
+from revani.core.findings.finding import FixEdit
+from revani.core.program.compiled import compile_shot
+from revani.core.quantities.refusal import Refusal
+from revani.core.rehearsal.outcome import rehearse
+from tests.conftest import make_kit, make_shot
+
+
+def second_by_second(drains: list[Drain], bank: Bank, slot_s: float, air_c: np.ndarray) -> tuple[list[float], float]:
+    """Where each drain has run dry (seconds; infinite: never), and what is left in the bank."""
+    own = [(one.own_wh or 0.0) for one in drains]
+    cells = [list(one.cells) for one in drains]
+    full = own.copy()
+    dry = [float("inf")] * len(drains)
+    left, off = 1.0, False
+    for second in range(int(slot_s * air_c.size)):
+        slot = int(second // slot_s)
+        cold = float(cold_factor(air_c[slot]))
+        wants = [float(one.watts[slot]) for one in drains]
+        fed = [i for i, one in enumerate(drains) if one.fed]
+        if fed and left > 0 and not off:
+            asked = sum(wants[i] for i in fed)
+            room = {i: max(full[i] - own[i], 0.0) * cold / 0.9 * 3600 if drains[i].own_wh else 0.0 for i in fed}
+            if asked + sum(room.values()) < bank.cut_off_w:
+                off = True
+            else:
+                most = min(bank.most_w, left * bank.gives_wh * cold * 3600)
+                given = min(asked, most)
+                spare, used = most - given, given
+                for i in fed:
+                    fills = min(room[i], spare)
+                    spare, used = spare - fills, used + fills
+                    wants[i] -= wants[i] * (given / asked if asked else 0)
+                    own[i] += fills / 3600 * 0.9 / cold
+                left -= used / 3600 / (bank.gives_wh * cold)
+        for i in range(len(drains)):
+            own[i] -= wants[i] / 3600 / cold
+            if own[i] < 0 and cells[i]:
+                full[i] = cells[i].pop(0)
+                own[i] += full[i]
+            if own[i] < -1e-9 and dry[i] == float("inf"):
+                dry[i] = second
+    return dry, left
+
+
+@given(
+    watts=st.lists(st.floats(0.3, 20), min_size=2, max_size=2),
+    swings=st.floats(0, 0.9),
+    own=st.lists(st.one_of(st.none(), st.floats(2, 40)), min_size=2, max_size=2),
+    cells=st.integers(0, 2),
+    gives=st.floats(1, 60),
+    most=st.floats(2, 30),
+    cut_off=st.sampled_from([0.0, 0.0, 1.5]),
+    both=st.booleans(),
+    air=st.tuples(st.floats(-20, 25), st.floats(-20, 25)),
+)
+def test_batteries_and_banks_end_when_a_simulation_by_the_second_says(
+    watts: list[float], swings: float, own: list[float | None], cells: int, gives: float, most: float,
+    cut_off: float, both: bool, air: tuple[float, float],
+) -> None:  # fmt: skip
+    slot_s, n = 30.0, 400
+    wave = 1 + swings * np.sin(np.arange(n) / 9)
+    drains = [
+        Drain("a", "records", watts[0] * wave, own[0], (own[0],) * cells if own[0] else (), 0.0, (0,)),
+        Drain("b", "carries", watts[1] * wave, own[1], (), 0.0, (0,) if both or own[1] is None else ()),
+    ]
+    bank = Bank("bank", gives, most, cut_off)
+    air_c = np.linspace(*air, n)
+    dry, left = second_by_second(drains, bank, slot_s, air_c)
+    found = {one.name: one for one in spent(drains, [bank], np.full(n, slot_s), air_c)}
+    for drain, at in zip(drains, dry, strict=True):
+        ends = found[drain.name].ends_at
+        # A slot more or less: within one the simulation knows what happens, the rule does not.
+        assert (n if ends is None else ends) == pytest.approx(min(at / slot_s, n), abs=2.5)
+    assert float(found["bank"].left[-1]) == pytest.approx(left, abs=0.02)
+
+
+def test_a_battery_alone_is_the_closed_form_and_the_band_lies_about_it() -> None:
+    slot, air = np.full(100, 60.0), np.full(100, 20.0)
+    drain = Drain("a", "records", np.full(100, 3.0), 10.0)
+    (left,) = (one.left for one in spent([drain], [], slot, air))
+    assert left[-1] == pytest.approx(1 - 3 * 100 / 60 / 10)
+    (best,) = (one.left for one in spent([drain], [], slot, air, OPTIMISTIC))
+    (worst,) = (one.left for one in spent([drain], [], slot, air, CAUTIOUS))
+    assert (best >= left).all() and (worst <= left).all()
+
+
+BODY = UUID(int=99)
+
+
+def gear(kind: type, i: int, **values: object) -> dict[str, object]:
+    return kind.model_validate({"id": UUID(int=i), "name": f"{kind.__name__} {i}"} | values).model_dump()
+
+
+BANK = gear(Source, 1, capacity_wh=60, sockets="USB-C, USB-A", most_w=18)
+CELLS = gear(Source, 2, gives="cells to change", capacity_wh=16, count=3, swap_s=90)
+STRAP = gear(Load, 3, draws_w=4, sockets="USB-A plug")
+LEAD = gear(SmallPart, 4, end_a="USB-C, bank", end_b="barrel")
+
+
+def shot_with(*extras: dict[str, object], wires: list[dict[str, object]] | None = None, **body: object) -> Shot:
+    kit = make_kit(body={"id": BODY, "battery_wh": 16, "sockets": "barrel, 2.5 mm jack"} | body).model_dump()
+    kit |= {"extras": extras, "wires": wires or []}
+    night: dict[str, object] = {"timing": {"fps": 30, "interval_s": 30, "event_s": 14 * 3600}, "kit": kit}
+    return Shot.model_validate(make_shot().model_dump() | night)
+
+
+def said(shot: Shot) -> dict[str, object]:
+    return {one.id: one for one in judge(compile_shot(shot))}
+
+
+def test_a_short_night_is_mended_by_what_the_kit_has() -> None:
+    shot = shot_with(BANK, CELLS, LEAD)
+    program = compile_shot(shot)
+    found = next(one for one in judge(program) if one.id == "feed.battery-short")
+    assert found.severity == "fix" and "more" in found.figures
+    ids = [fix.id for fix in found.fixes]
+    assert f"feed-from-{UUID(int=1)}" in ids and f"feed-from-{UUID(int=2)}" in ids
+    fed = apply_fix(program, FixEdit(finding=found.id, fix=f"feed-from-{UUID(int=1)}"))
+    # The lead that fits is plugged in with it.
+    assert fed.kit.wires[0].by == (UUID(int=4),)
+    assert "feed.battery-short" not in said(fed) and "feed.cannot-connect" not in said(fed)
+    assert compile_shot(fed).battery_left[-1] > 0.2
+    assert rehearse(compile_shot(fed)).end == "whole"
+
+
+def test_a_change_of_cells_costs_frames_and_is_told() -> None:
+    shot = apply(shot_with(CELLS), WireEdit(source=UUID(int=2), to=BODY))
+    program = compile_shot(shot)
+    changes = program.supplies[0].swaps
+    assert changes and "feed.cells-changed" in said(shot)
+    outcome = rehearse(program)
+    # 90 s at a frame every 30 s: two frames fall between the first and the last of it.
+    assert outcome.frames_changing == 2 * len(changes)
+    assert outcome.frames_taken == program.frame_count - outcome.frames_changing
+
+
+def test_a_bank_that_is_asked_for_little_switches_off_and_a_heater_keeps_it_awake() -> None:
+    sleepy = gear(Source, 1, capacity_wh=100, cut_off_w=3, sockets="USB-A")
+    wires = [{"source": UUID(int=1), "to": BODY}]
+    alone = shot_with(sleepy, wires=wires, idle_w=1.0, frame_j=3)
+    found = said(alone)["feed.bank-off"]
+    assert "3 W" in found.figures  # type: ignore[attr-defined]
+    strap = {"source": UUID(int=1), "to": UUID(int=3)}
+    warm = shot_with(sleepy, STRAP, wires=[*wires, strap], idle_w=1.0, frame_j=3)
+    assert "feed.bank-off" not in said(warm)
+
+
+def test_what_cannot_be_connected_is_known_at_the_table() -> None:
+    wrong = gear(SmallPart, 5, end_a="USB-C, bank", end_b="3.5 mm jack")
+    tip = gear(SmallPart, 6, is_a="adapter", end_a="3.5 mm jack", end_b="barrel")
+    bad = shot_with(BANK, wrong, wires=[{"source": UUID(int=1), "to": BODY, "by": [UUID(int=5)]}])
+    assert "cannot be connected" in said(bad)["feed.cannot-connect"].sentence  # type: ignore[attr-defined]
+    mended = [{"source": UUID(int=1), "to": BODY, "by": [UUID(int=5), UUID(int=6)]}]
+    assert "feed.cannot-connect" not in said(shot_with(BANK, wrong, tip, wires=mended))
+    assert connects("", [], "USB-C") is None
+
+
+def test_a_strap_that_nothing_feeds_is_told_of() -> None:
+    assert "feed.unfed" in said(shot_with(BANK, STRAP))
+    fed = [{"source": UUID(int=1), "to": UUID(int=3)}]
+    assert "feed.unfed" not in said(shot_with(BANK, STRAP, wires=fed))
+
+
+def test_gear_that_stays_at_home_takes_its_wires_along() -> None:
+    shot = shot_with(BANK, STRAP, wires=[{"source": UUID(int=1), "to": UUID(int=3)}])
+    assert apply(shot, CarryEdit(piece=Source.model_validate(BANK), take=False)).kit.wires == ()
+
+
+@pytest.mark.parametrize(
+    ("extras", "wires", "words"),
+    [
+        ([BANK], [{"source": UUID(int=9), "to": UUID(int=1)}], "must come from power"),
+        ([BANK, STRAP], [{"source": UUID(int=1), "to": UUID(int=3)}] * 2, "it is there already"),
+        ([BANK, STRAP], [{"source": UUID(int=1), "to": UUID(int=3), "by": [UUID(int=8)]}], "must come along"),
+        ([BANK], [{"source": UUID(int=1), "to": UUID(int=1)}], "must lead to"),
+    ],
+)
+def test_wires_that_cannot_be_are_refused(extras: list[object], wires: list[object], words: str) -> None:
+    kit = json.loads(make_kit().model_dump_json()) | {"extras": extras, "wires": wires}
+    with pytest.raises(ValueError, match=words):
+        Kit.model_validate(kit)
+
+
+def test_a_cable_with_two_like_ends_and_a_capacity_of_nothing_are_refused() -> None:
+    with pytest.raises(ValueError, match="told apart"):
+        gear(SmallPart, 1, end_a="USB-C", end_b="usb-c ")
+    with pytest.raises(ValueError, match="greater than 0"):
+        gear(Source, 1, capacity_wh=0)
+    shot = shot_with(BANK, STRAP)
+    with pytest.raises(Refusal, match="must lead to"):
+        apply(shot, WireEdit(source=UUID(int=1), to=UUID(int=1)))
