@@ -18,6 +18,7 @@ from revani.api import (
     measures,
     programs,
     records,
+    rigup,
     runs,
     sequences,
     tonight,
@@ -63,7 +64,8 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, port=settings().port)
     install(app)
     rooms = (
-        arming, begin, calculators, films, handbook, journal, measures, programs, records, runs, sequences, tonight,
+        arming, begin, calculators, films, handbook, journal, measures, programs, records, rigup, runs, sequences,
+        tonight,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

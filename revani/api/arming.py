@@ -2,7 +2,6 @@
 
 import asyncio
 import time
-from collections.abc import Sequence
 from typing import Literal
 from uuid import UUID
 
@@ -10,17 +9,19 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
+from revani.api.rigup import list_of
 from revani.api.runs import program_of_run, view_of
 from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Shot
 from revani.core.documents.run import CLOCK_RIG, Run, RunnerSign
 from revani.core.edit.fitting import compile_fitted
-from revani.core.findings import Finding
 from revani.core.findings.finding import Severity
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import gigabytes
+from revani.core.rehearsal.outcome import rehearse
+from revani.core.rigup.listed import RigUp
 from revani.core.shown.run import RunView
 from revani.core.timing.start import started_now
 from revani.rig.stage import FASTEST, StageClock
@@ -63,13 +64,17 @@ class Arming(BaseModel):
     """What is to be known before a shot is armed.
 
     `stops` tells that arming is refused without `anyway`; `busy` what has the rig, and until when, if
-    anything has; `speeds` are those of the stage clock that can be had.
+    anything has; `speeds` are those of the stage clock that can be had. `open` are steps of the rig-up list that
+    nobody has ticked; `as_it_stands` is what it would come to.
     """
 
     findings: list[Against]
     stops: bool
     speeds: list[int]
     busy: str
+    open: list[str]
+    steps: str
+    as_it_stands: str
 
 
 @router.get("/shots/{id}/arming")
@@ -79,11 +84,15 @@ async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "pla
     found = await asyncio.to_thread(against, program)
     others = [] if by_the_clock(program.shot) else await runs.on_rig(db, settings().rig)
     blocked = in_the_way(_booking(program, speed), await _bookings(others))
+    rigged = await list_of(db, program)
     return Arming(
         findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
         stops=any(one.severity == "stop" for one in found),
         speeds=[1] if by_the_clock(program.shot) else list(speeds(program)),
         busy=_busy_told(blocked, program) if blocked else "",
+        open=list(rigged.open),
+        steps=rigged.told,
+        as_it_stands=rehearse(program).told,
     )
 
 
@@ -102,12 +111,13 @@ async def arm(order: Arm, db: Db) -> RunView:
         allowed = f"At most × {most:.0f}: between two frames of this shot the simulated camera has no time for more."
         raise Refusal("speed", allowed, order.speed)
     found = await asyncio.to_thread(against, program)
+    overridden = (*(one.sentence for one in found), *_left_open(await list_of(db, program)))
     stopping = [one for one in found if one.severity == "stop"]
     if stopping and not order.anyway:
         told = " ".join(one.sentence for one in stopping)
         raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
     if by_the_clock(program.shot):
-        return await view_of(db, await runs.read(db, await _by_the_clock(db, program, order, found)))
+        return await view_of(db, await runs.read(db, await _by_the_clock(db, program, order, overridden)))
     if (full := _no_room(program, await runs.signs(db))) is not None:
         raise Refusal("shot_id", full, str(order.shot_id))
     await runs.hold_rig(db, settings().rig)
@@ -127,13 +137,13 @@ async def arm(order: Arm, db: Db) -> RunView:
             planned_end_s=program.end_s,
             # A film at live speed is one file, however many pictures are in it.
             frame_count=1 if shot.live else program.frame_count,
-            overridden=tuple(one.sentence for one in found), waits_for=_waits_for(blocked, program) if blocked else "",
+            overridden=overridden, waits_for=_waits_for(blocked, program) if blocked else "",
         ),
     )  # fmt: skip
     return await view_of(db, await runs.read(db, id))
 
 
-async def _by_the_clock(db: Connection, program: Program, order: Arm, found: Sequence[Finding]) -> UUID:
+async def _by_the_clock(db: Connection, program: Program, order: Arm, overridden: tuple[str, ...]) -> UUID:
     """A run that nobody is linked to. Raises Refusal for a faster stage: the camera has only its own clock."""
     if order.speed != 1:
         raise Refusal("speed", "× 1: nobody is linked to this camera, and its clock goes as it goes.", order.speed)
@@ -142,9 +152,17 @@ async def _by_the_clock(db: Connection, program: Program, order: Arm, found: Seq
         runs.Order(
             shot=program.shot, rig=CLOCK_RIG, speed=1, planned_start_s=program.start_s, planned_end_s=program.end_s,
             frame_count=1 if program.shot.live else program.frame_count,
-            overridden=tuple(one.sentence for one in found),
+            overridden=overridden,
         ),
     )  # fmt: skip
+
+
+def _left_open(rigged: RigUp) -> tuple[str, ...]:
+    """What of the rig-up list was not done, in one line; nothing where all was."""
+    if not rigged.open:
+        return ()
+    first = " ".join(rigged.open[:3])
+    return (f"Rigged up: {rigged.told}; not ticked: {first}{' and others.' if len(rigged.open) > 3 else ''}",)
 
 
 async def _to_run(saved: Saved, when: str) -> Program:

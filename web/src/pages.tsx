@@ -14,6 +14,8 @@ const Handbook = lazy(() => import("./handbook/Handbook"));
 const Logbook = lazy(() => import("./records/Logbook"));
 const Desk = lazy(() => import("./desk/Desk"));
 const Run = lazy(() => import("./run/Run"));
+const RigUp = lazy(() => import("./rigup/RigUp"));
+const Packing = lazy(() => import("./rigup/Packing"));
 const Review = lazy(() => import("./review/Review"));
 
 /** Every address of the interface. */
@@ -25,6 +27,8 @@ export function Pages() {
         <Route path="/begin" element={<Begin />} />
         <Route path="/shots" element={<Shots />} />
         <Route path="/shots/:id" element={<Desk />} />
+        <Route path="/shots/:id/rig-up" element={<RigUp />} />
+        <Route path="/packing" element={<Packing />} />
         <Route path="/sequences" element={<Sequences />} />
         <Route path="/sequences/:id" element={<Sequence />} />
         <Route path="/runs/:id" element={<Run />} />

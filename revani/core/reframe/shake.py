@@ -25,10 +25,14 @@ def noise(at_s: ArrayLike, hz: float, seed: int, channels: int) -> Array:
     sizes = random.uniform(0.4, 1.0, (channels, _WAVES))
     sizes /= sizes.sum(axis=1, keepdims=True)
     # Waves that add up to 1 at most seldom do; two thirds of that are their measure, and what is over it is cut off.
-    turns = at[..., None, None] * rates
-    # Whole turns taken off first, so that single precision is enough, and quick.
-    waves = np.sin((2 * np.pi * (turns - np.floor(turns)) + phases).astype(np.float32)) * sizes.astype(np.float32)
-    return np.moveaxis(np.clip(1.5 * waves.sum(axis=-1), -1.0, 1.0).astype(np.float64), -1, 0)
+    found = np.zeros((channels, at.size), dtype=np.float32)
+    for row, *waves in zip(found, rates, phases, sizes, strict=True):
+        for rate, phase, size in zip(*waves, strict=True):
+            turns = at.ravel() * rate + phase / (2 * np.pi)
+            # Whole turns taken off first, so that single precision is enough, and quick.
+            turns -= np.floor(turns)
+            row += np.float32(1.5 * size) * np.sin(np.float32(2 * np.pi) * turns.astype(np.float32))
+    return np.clip(found, -1.0, 1.0).astype(np.float64).reshape(channels, *at.shape)
 
 
 def of_clip(rows: Sequence[Sequence[float]], fps: float, at_s: ArrayLike) -> Array:

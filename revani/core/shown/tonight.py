@@ -9,15 +9,13 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Place
-from revani.core.feed import battery as energy
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import Severity
 from revani.core.picture.render import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array, spans
 from revani.core.quantities.measures import TEMPERATURE
-from revani.core.quantities.units import gigabytes
-from revani.core.sequence.day import clashes
+from revani.core.rigup.packing import Packed, Packing, packing
 from revani.core.shown.loom import Mark, SkyStrip, Tick
 from revani.core.sky.sun_and_moon import sky_over
 
@@ -54,13 +52,6 @@ class Trouble(Piece):
     figures: str
 
 
-class Preparation(Piece):
-    """Something to charge, empty or pack, and for which shot."""
-
-    what: str
-    thing: str
-
-
 class Tonight(Piece):
     """The hours ahead at a place."""
 
@@ -79,7 +70,8 @@ class Tonight(Piece):
     ticks: list[Tick]
     shots: list[PlannedShot]
     troubles: list[Trouble]
-    preparations: list[Preparation]
+    preparations: list[Packed]
+    weight: str
 
 
 def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
@@ -98,6 +90,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
     )
     dark, dark_clock = _dark(sky.sun(night).altitude_deg, night, now_s, zone)
     judged = [(program, judge(program)) for program in shown]
+    packed = packing(shown)
     return Tonight(
         place=place,
         coldest=TEMPERATURE.show(place.temperature_c, 0),
@@ -120,8 +113,9 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
         ],
         ticks=_ticks(from_s, to_s, zone),
         shots=_laid(judged),
-        troubles=[*_booked_twice(shown), *_troubles(judged)],
-        preparations=_preparations(shown),
+        troubles=[*_together(packed), *_troubles(judged)],
+        preparations=[one for one in packed.rows if one.what != "Bring"],
+        weight=packed.weight,
     )  # fmt: skip
 
 
@@ -163,15 +157,14 @@ def _laid(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Planned
     return laid
 
 
-def _booked_twice(shown: Sequence[Program]) -> list[Trouble]:
+def _together(packed: Packing) -> list[Trouble]:
+    """What stands against the shots together."""
     return [
         Trouble(
-            shot_id=str(one.later.shot.id), shot_name=one.later.shot.name, severity="stop",
-            sentence=f"{' and '.join(one.names)} in two shots at once",
-            figures=f"{one.earlier.shot.name} ends {one.earlier.local(one.free_s):%H:%M}; "
-            f"{one.later.shot.name} begins {one.later.local(one.wanted_s):%H:%M}.",
+            shot_id=str(one.shot_id), shot_name=one.shot, severity="stop" if one.severe else "mind",
+            sentence=one.sentence, figures=one.figures,
         )
-        for one in clashes(shown)
+        for one in packed.troubles
     ]  # fmt: skip
 
 
@@ -185,23 +178,3 @@ def _troubles(judged: Sequence[tuple[Program, tuple[Finding, ...]]]) -> list[Tro
         for finding in findings
         if finding.severity in ("stop", "fix", "mind")
     ]  # fmt: skip
-
-
-def _preparations(shown: Sequence[Program]) -> list[Preparation]:
-    """What to charge, carry and empty for all shots together, each thing once."""
-    drawn: dict[str, float] = {}
-    wanted: dict[str, float] = {}
-    for program in shown:
-        for supply in program.supplies:
-            drawn[supply.name] = drawn.get(supply.name, 0.0) + float(1 - supply.left[-1])
-        card = program.shot.kit.card.name
-        wanted[card] = wanted.get(card, 0.0) + float(program.card_bytes[-1])
-    carried = dict.fromkeys(mover.name for program in shown for mover in program.shot.kit.movers)
-    return [
-        *(
-            Preparation(what="Charge", thing=f"{max(1, ceil(part * (1 + energy.MARGIN)))} × battery of {name}")
-            for name, part in drawn.items()
-        ),
-        *(Preparation(what="Carry", thing=name) for name in carried),
-        *(Preparation(what="Empty", thing=f"{name}, {gigabytes(size)} wanted") for name, size in wanted.items()),
-    ]

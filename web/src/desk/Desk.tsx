@@ -61,6 +61,7 @@ export default function Desk() {
       <Box flex="1" minH="0" overflowY={{ md: "auto" }} data-testid="desk">
         <Box px={{ base: "4", md: "6" }} pt="3" pb="4" maxW="1800px" width="100%" mx="auto">
           <DeskHeader
+            shotId={plan.shot.id ?? ""}
             name={desk.shot.name}
             under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
             saving={desk.saving}

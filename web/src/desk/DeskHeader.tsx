@@ -31,6 +31,7 @@ const SAVING: Record<DeskState["saving"], string> = {
 };
 
 interface HeaderProps {
+  shotId: string;
   name: string;
   under: string;
   saving: DeskState["saving"];
@@ -45,7 +46,7 @@ interface HeaderProps {
 
 /** What shot this is, the steps of the job with their state, and the ways out. */
 export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
-  const { name, under, saving, findings, walks, step, onStep, onSheet, onRun, onRename } = props;
+  const { shotId, name, under, saving, findings, walks, step, onStep, onSheet, onRun, onRename } = props;
   const state = (of: DeskStep): Severity =>
     findings.find((finding) => finding.step === of)?.severity ?? "good";
   return (
@@ -110,7 +111,10 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
         <Action strong ml="1" onClick={onRun} data-testid="open-arm">
           Run
         </Action>
-        <Leads to="/" ml="2" fontWeight="400" color="inkSoft">
+        <Leads to={`/shots/${shotId}/rig-up`} ml="2" fontWeight="400" color="inkSoft" data-testid="rig-up">
+          Rig up
+        </Leads>
+        <Leads to="/" ml="1" fontWeight="400" color="inkSoft">
           Tonight
         </Leads>
         <Leads to="/shots" mx="1" fontWeight="400" color="inkSoft">

@@ -96,10 +96,20 @@ export default function Tonight() {
                 <chakra.span color="inkSoft">{one.what}</chakra.span>
                 <chakra.span className="figure" fontWeight="600" textAlign="right" fontSize="14px">
                   {one.thing}
+                  {one.mind && (
+                    <chakra.span display="block" color="inkSoft" fontWeight="400" fontSize="13px">
+                      {one.mind}
+                    </chakra.span>
+                  )}
                 </chakra.span>
               </Flex>
             </Row>
           ))}
+          {now.preparations.length > 0 && (
+            <Row>
+              <Leads to={`/packing?place=${now.place.id}`}>All that comes along</Leads>, {now.weight}
+            </Row>
+          )}
         </Panel>
         <Panel title="Running and done">
           {(runs.data ?? []).length === 0 && (

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, told } from "../../api/client";
 import { Choice, Field } from "../../app/Field";
-import { Action, Said, StateMark } from "../../app/parts";
+import { Action, Leads, Said, StateMark } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Leaves the shot to the rig: now, or as planned; simulated gear may go faster than the clock. */
@@ -62,6 +62,25 @@ export function ArmDialog(props: {
             </Tick>
           )}
         </Box>
+      )}
+      {known && (known.findings.length > 0 || known.open.length > 0) && (
+        <Box mb="3" fontSize="14px" data-testid="as-it-stands">
+          <b>As it stands:</b> {known.as_it_stands}
+        </Box>
+      )}
+      {known && known.open.length > 0 && (
+        <chakra.details mb="3" fontSize="14px" data-testid="open-steps">
+          <chakra.summary cursor="pointer" minH="9">
+            Rigged up: {known.steps}. <Leads to={`/shots/${shotId}/rig-up`}>Go through the list</Leads>
+          </chakra.summary>
+          {known.open.map((says) => (
+            <Flex key={says} gap="2" align="baseline">
+              <StateMark severity="unseen" />
+              <span>{says}</span>
+            </Flex>
+          ))}
+          <Box color="inkSoft">What is left open is kept with the run.</Box>
+        </chakra.details>
       )}
       {known?.busy && (
         <Box bg="accentSoft" borderRadius="5px" p="3" mb="3" data-testid="busy">

@@ -1,0 +1,1 @@
+"""From the bag to the first frame: the ordered list, cautions, what to bring."""
