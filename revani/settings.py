@@ -1,6 +1,8 @@
 """Where things are: ports, addresses and folders, from the environment."""
 
 import os
+import secrets
+from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
 
@@ -82,6 +84,19 @@ class Settings(BaseSettings):
         for folder in (self.runs_dir, self.own_dir, self.spool_dir, self.log_dir, self.card_dir):
             folder.mkdir(exist_ok=True)
             folder.chmod(0o700)
+
+    def code_key(self) -> bytes:
+        """The key that code cards of this rig are signed with; made where there is none. Raises OSError."""
+        file = self.data_dir / "code.key"
+        if not file.exists():
+            fresh = self.data_dir / f"code.key.{os.getpid()}"
+            fresh.touch(mode=0o600)
+            fresh.write_bytes(secrets.token_bytes(32))
+            # Whoever comes first has made it, whole.
+            with suppress(FileExistsError):
+                os.link(fresh, file)
+            fresh.unlink()
+        return file.read_bytes()
 
     @property
     def card_dir(self) -> Path:

@@ -12,6 +12,7 @@ from revani.api import (
     arming,
     begin,
     calculators,
+    codes,
     films,
     handbook,
     journal,
@@ -64,8 +65,8 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, port=settings().port)
     install(app)
     rooms = (
-        arming, begin, calculators, films, handbook, journal, measures, programs, records, rigup, runs, sequences,
-        tonight,
+        arming, begin, calculators, codes, films, handbook, journal, measures, programs, records, rigup, runs,
+        sequences, tonight,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -90,8 +90,8 @@ def camera() -> None:
 
     _process("camera")
     uvicorn.run(
-        camera_app(settings().card_dir), host="127.0.0.1", port=settings().camera_port, log_level="warning",
-        timeout_graceful_shutdown=1,
+        camera_app(settings().card_dir, settings().code_key(), settings().rig), host="127.0.0.1",
+        port=settings().camera_port, log_level="warning", timeout_graceful_shutdown=1,
     )  # fmt: skip
 
 

@@ -81,7 +81,8 @@ class CameraSettings(Message):
 class CameraStatus(Message):
     """What a camera says of itself. `clock_s` is its own clock, seconds since 1970 UTC.
 
-    `busy_with` is the number of the frame that it exposes or stores just now.
+    `busy_with` is the number of the frame that it exposes or stores just now; `drive` and `white_balance_k` are what is
+    dialled on it, where it says so (no white balance: an automatic one).
     """
 
     name: Text
@@ -94,6 +95,8 @@ class CameraStatus(Message):
     clock_ahead_s: float
     newest: Text | None
     busy_with: int | None = None
+    drive: Text | None = None
+    white_balance_k: int | None = None
 
 
 class Captured(Message):

@@ -22,7 +22,10 @@ _CURRENT = """
             JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS filters,
            (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
             FROM jsonb_array_elements(shot.document #> '{kit,movers}') WITH ORDINALITY AS carried (document, place)
-            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS movers
+            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS movers,
+           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
+            FROM jsonb_array_elements(shot.document #> '{kit,extras}') WITH ORDINALITY AS carried (document, place)
+            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS extras
     FROM shot
     JOIN gear AS body ON body.id = body_id
     JOIN gear AS lens ON lens.id = lens_id
@@ -32,8 +35,8 @@ _CURRENT = """
 
 
 def _assembled(row: dict[str, Any]) -> Saved:
-    kit = {name: row[name] for name in ("body", "lens", "card", "filters", "movers")}
-    document = row["document"] | {"kit": kit, "place": row["place"]}
+    kit = {name: row[name] for name in ("body", "lens", "card", "filters", "movers", "extras")}
+    document = row["document"] | {"kit": row["document"]["kit"] | kit, "place": row["place"]}
     try:
         Shot.model_validate(document)
     except ValidationError:
@@ -214,6 +217,7 @@ async def _check_references(conn: Connection, shot: Shot) -> None:
     pieces: list[tuple[str, Gear]] = [("kit.body", kit.body), ("kit.lens", kit.lens), ("kit.card", kit.card)]
     pieces += [(f"kit.filters.{at}", one) for at, one in enumerate(kit.filters)]
     pieces += [(f"kit.movers.{at}", one) for at, one in enumerate(kit.movers)]
+    pieces += [(f"kit.extras.{at}", one) for at, one in enumerate(kit.extras)]
     references: list[tuple[str, records.Record, UUID, str]] = [
         *((path, "gear", piece.id, str(piece.model_dump()["kind"])) for path, piece in pieces),
         ("place", "place", shot.place.id, ""),

@@ -15,6 +15,7 @@ const Logbook = lazy(() => import("./records/Logbook"));
 const Desk = lazy(() => import("./desk/Desk"));
 const Run = lazy(() => import("./run/Run"));
 const RigUp = lazy(() => import("./rigup/RigUp"));
+const Code = lazy(() => import("./rigup/Code"));
 const Packing = lazy(() => import("./rigup/Packing"));
 const Review = lazy(() => import("./review/Review"));
 
@@ -29,6 +30,7 @@ export function Pages() {
         <Route path="/shots/:id" element={<Desk />} />
         <Route path="/shots/:id/rig-up" element={<RigUp />} />
         <Route path="/packing" element={<Packing />} />
+        <Route path="/code" element={<Code />} />
         <Route path="/sequences" element={<Sequences />} />
         <Route path="/sequences/:id" element={<Sequence />} />
         <Route path="/runs/:id" element={<Run />} />

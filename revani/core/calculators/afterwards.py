@@ -16,11 +16,11 @@ from revani.core.calculators.registry import (
     SecondsOrNone,
     calculator,
 )
+from revani.core.optics.code_card import READABLE_PX, module_px
 from revani.core.reframe import crop as reframe
 
 Side = Annotated[float, Field(gt=0, le=1_000_000)]
 Zoom = Annotated[float, Field(gt=0, le=1_000)]
-READABLE_PX = 3.0
 
 
 class RollAsk(Ask):
@@ -107,5 +107,5 @@ class CodeCardAnswer(Answer):
 @calculator
 def code_card(ask: CodeCardAsk) -> CodeCardAnswer:
     """Whether a code card can be read at a distance."""
-    px = ask.focal_length_mm * ask.module_mm / (ask.distance_m * ask.pixel_pitch_um)
+    px = module_px(ask.focal_length_mm, ask.pixel_pitch_um, ask.module_mm, ask.distance_m)
     return CodeCardAnswer(module_px=px, readable=px >= READABLE_PX)

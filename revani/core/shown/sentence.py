@@ -119,7 +119,7 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
     pace = "It ends [until]. " if shot.live else "It ends [until]; the interval is [pace]. "
     pace = "" if shot.walk is not None else pace
-    use = " The film is for [take.use]."
+    use = " The film: [take.use]."
     return {
         "time": told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.{use}", solved),
         "light": told(shot, "; ".join(parts) + ".", solved),
@@ -132,7 +132,7 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
 def _afterwards_line(shot: Shot) -> str:
     if not shot.outputs:
         return "Nothing is made of it afterwards but the film itself."
-    return f"Made of it afterwards: {', '.join(one.name for one in shot.outputs)}. The film is for [take.use]."
+    return f"Made of it afterwards: {', '.join(one.name for one in shot.outputs)}. The film: [take.use]."
 
 
 def _taken_line(shot: Shot) -> str:

@@ -41,6 +41,9 @@ class SimulatedCamera:
         self._fault_left = 0
         self._fence = 0
         self._busy_with: int | None = None
+        self.drive = "single"
+        self.clock_set = False
+        self.off = False
         self._cut = asyncio.Event()
 
     @property
@@ -60,6 +63,8 @@ class SimulatedCamera:
         A camera that was switched off finds the card of a label that it knows as it was left.
         """
         self.obey(scene.fence)
+        # Whoever stands it before a scene switches it on.
+        self.off = False
         fresh = self._scene is None or self._scene.label != scene.label
         self._scene = scene
         if fresh:
@@ -135,6 +140,46 @@ class SimulatedCamera:
             raise CameraError("not set up", "The camera stands nowhere yet.")
         self._settings = settings
 
+    def dial(self, values: Mapping[str, float | int | str]) -> None:
+        """Turn its dials: drive, shutter, aperture, ISO, white balance. Raises CameraError for what it has not."""
+        rest = {name: value for name, value in values.items() if name != "drive"}
+        try:
+            settings = CameraSettings.model_validate(self._settings.model_dump() | rest)
+        except ValueError:
+            raise CameraError("refused", "It cannot be set so.") from None
+        self._settings = settings
+        self.drive = str(values.get("drive", self.drive))
+
+    @property
+    def busy(self) -> bool:
+        """Whether it exposes or stores just now."""
+        return self._state != "ready"
+
+    def now_s(self) -> float:
+        """What time it is on the stage."""
+        return self._clock().now_s()
+
+    def wait_s(self, at_s: float) -> float:
+        """How many real seconds it is until then."""
+        return self._clock().wait_s(at_s)
+
+    def next_number(self) -> int:
+        """The number of its next frame."""
+        return max(self._frames, default=0) + 1
+
+    def check_ready(self) -> None:
+        """Raise CameraError where it cannot take a frame now."""
+        self._ready()
+
+    def _ready(self) -> Scene:
+        if self._scene is None:
+            raise CameraError("not set up", "The camera stands nowhere yet.")
+        if self.off:
+            raise CameraError("refused", "The camera is switched off.")
+        if self._state != "ready":
+            raise CameraError("busy", f"The camera is {self._state}.")
+        return self._scene
+
     def status(self) -> CameraStatus:
         """What the camera says of itself."""
         battery = self._battery_left()
@@ -149,6 +194,8 @@ class SimulatedCamera:
             clock_ahead_s=self._clock_ahead_s(),
             newest=self._frames[max(self._frames)].file if self._frames else None,
             busy_with=self._busy_with,
+            drive=self.drive,
+            white_balance_k=None if self._settings.automatic_white_balance else self._settings.white_balance_k,
         )
 
     def taken(self, number: int) -> Captured | None:
@@ -171,11 +218,7 @@ class SimulatedCamera:
 
     async def capture(self, number: int, pose: dict[AxisName, float] | None = None) -> Captured:
         """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
-        scene, asked = self._scene, self._settings
-        if scene is None:
-            raise CameraError("not set up", "The camera stands nowhere yet.")
-        if self._state != "ready":
-            raise CameraError("busy", f"The camera is {self._state}.")
+        scene, asked = self._ready(), self._settings
         if number in self._frames:
             raise CameraError("refused", f"Frame {number} has been taken already.")
         if self._battery_left() <= 0:
@@ -213,11 +256,7 @@ class SimulatedCamera:
 
     async def record(self, number: int, seconds: float, poses: list[dict[str, float]]) -> Captured:
         """Film until the time is over or `cut` comes; the file is closed before anything else happens."""
-        scene, settings = self._scene, self._settings
-        if scene is None:
-            raise CameraError("not set up", "The camera stands nowhere yet.")
-        if self._state != "ready":
-            raise CameraError("busy", f"The camera is {self._state}.")
+        scene, settings = self._ready(), self._settings
         if number in self._frames:
             raise CameraError("refused", f"Clip {number} has been filmed already.")
         self._state, self._busy_with, self._cut = "exposing", number, asyncio.Event()
@@ -269,7 +308,7 @@ class SimulatedCamera:
         return len(self._written_at_s)
 
     def _clock_ahead_s(self) -> float:
-        return self._scene.kit.body.clock_offset_s if self._scene else 0.0
+        return self._scene.kit.body.clock_offset_s if self._scene and not self.clock_set else 0.0
 
     async def live(self) -> bytes:
         """A picture of what is before the camera now, well exposed, that is not stored."""

@@ -13,8 +13,10 @@ from starlette.types import Message as Message_
 from starlette.types import Scope as HttpScope
 
 from revani.core.documents import AxisName
+from revani.core.quantities.refusal import Refusal
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Message, Scene
 from revani.rig.standins.camera import SimulatedCamera
+from revani.rig.standins.coded import MOST_BYTES, CodeReader, Light, read_picture
 
 _STATUS = {
     "fenced": 403, "busy": 409, "not set up": 412, "refused": 422, "garbled": 500, "empty battery": 503,
@@ -102,9 +104,10 @@ class Neighbours:
         await self._app(scope, receive, send)
 
 
-def camera_app(folder: Path) -> FastAPI:
-    """The application of one simulated camera whose card is `folder`."""
+def camera_app(folder: Path, key: bytes = b"", rig: str = "") -> FastAPI:
+    """The application of one simulated camera whose card is `folder`; it obeys cards that `key` signed for `rig`."""
     camera = SimulatedCamera(folder)
+    codes = CodeReader(camera, folder, key, rig) if key else None
     app = FastAPI(title="Simulated camera", docs_url=None, redoc_url=None)
     app.add_middleware(Nonsense, camera=camera)
     app.add_middleware(Neighbours)
@@ -152,6 +155,21 @@ def camera_app(folder: Path) -> FastAPI:
         camera.obey(x_fence)
         camera.cut()
         return {"recording": "ends"}
+
+    @app.post("/code")
+    async def show(request: Request) -> list[Light]:
+        """A picture in which a code card is, or the text of one."""
+        if codes is None:
+            raise CameraError("refused", "This camera knows no code cards.")
+        if int(request.headers.get("content-length") or MOST_BYTES + 1) > MOST_BYTES:
+            raise CameraError("refused", "The picture is too large: at most 12 MB.")
+        content = await request.body()
+        try:
+            plain = request.headers.get("content-type", "").startswith("text/plain")
+            return await codes.obey(content.decode() if plain else read_picture(content))
+        except (Refusal, UnicodeDecodeError) as refused:
+            says = refused.allowed if isinstance(refused, Refusal) else "This is no card of Revani's."
+            raise CameraError("refused", says) from None
 
     @app.put("/fault")
     async def break_down(fault: Fault) -> Fault:

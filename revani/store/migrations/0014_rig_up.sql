@@ -18,3 +18,17 @@ CREATE TABLE code_used (
     nonce text PRIMARY KEY,
     used_at timestamptz NOT NULL DEFAULT now()
 );
+
+-- Supports, power, what draws on it and small parts are gear of a shot too.
+CREATE OR REPLACE VIEW shot_made_of AS
+SELECT shot.id AS shot_id, used.ids AS gear_ids,
+       md5(concat_ws(',', shot.version, place.version,
+           (SELECT string_agg(gear.version::text, ',' ORDER BY gear.id) FROM gear WHERE gear.id = ANY (used.ids)))) AS stamp
+FROM shot
+JOIN place ON place.id = place_id
+CROSS JOIN LATERAL (
+    SELECT ARRAY[body_id, lens_id, card_id]
+        || ARRAY(SELECT (piece ->> 'id')::uuid FROM jsonb_array_elements(shot.document #> '{kit,filters}') AS piece)
+        || ARRAY(SELECT (piece ->> 'id')::uuid FROM jsonb_array_elements(shot.document #> '{kit,movers}') AS piece)
+        || ARRAY(SELECT (piece ->> 'id')::uuid FROM jsonb_array_elements(shot.document #> '{kit,extras}') AS piece) AS ids
+) AS used;
