@@ -17,6 +17,7 @@ from revani.api import (
     handbook,
     journal,
     measures,
+    presets,
     programs,
     records,
     rigup,
@@ -65,8 +66,8 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, port=settings().port)
     install(app)
     rooms = (
-        arming, begin, calculators, codes, films, handbook, journal, measures, programs, records, rigup, runs,
-        sequences, tonight,
+        arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records, rigup,
+        runs, sequences, tonight,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -11,7 +11,7 @@ from revani.core.documents import Shot, Step
 from revani.core.edit.apply import BRINGS_ALONG, Edit
 from revani.core.edit.fitting import check_edited, compile_fitted
 from revani.core.edit.meter_reading import ReadingNote, noted
-from revani.core.edit.moves_to_begin_with import Preset, presets
+from revani.core.edit.moves_to_begin_with import MovePreset, presets
 from revani.core.edit.subject import KINDS, Moving, Suggestion, suggest
 from revani.core.findings import AnyEdit, Finding, Neighbour, apply_any, judge
 from revani.core.findings.finding import Severity
@@ -292,7 +292,7 @@ class MovePanel(BaseModel):
     things: list[list[Word]]
     keys: list[KeyRow]
     turns: list[str]
-    presets: list[Preset]
+    presets: list[MovePreset]
 
 
 class WalkPanel(BaseModel):

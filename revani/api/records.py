@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field, TypeAdapter, model_validator
 
 import revani.core
 from revani.api.deps import Costly, Db, Over, Pooled
-from revani.core.begin.resolve import changes
+from revani.core.begin.resolve import differences_told
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
@@ -29,6 +29,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.core.shown.records import Form, assumed_of, differences, forms, summary, worded
 from revani.core.timing.pace import solved
+from revani.exports.kit_file import KitFile, kit_json
 from revani.store import records, shots
 from revani.store.records import Saved
 
@@ -128,6 +129,39 @@ async def save_gear(id: UUID, gear: AnyGear, over: Over, db: Db, archived: bool 
     """Save gear over the version that was read; `archived` puts it away."""
     document = said(gear)
     return SavedGear(**_fields(await records.save(db, "gear", id, document, over, archived)))
+
+
+class BroughtIn(BaseModel):
+    """What came of a kit that was brought in, in words."""
+
+    added: list[str]
+    known: list[str]
+
+
+@router.get("/kit/file", response_class=Response)
+async def kit_as_file(db: Db) -> Response:
+    """All gear and all places that are not put away, as one file."""
+    gear = [TypeAdapter[AnyGear](AnyGear).validate_python(one.document) for one in await records.everything(db, "gear")]
+    places = [Place.model_validate(one.document) for one in await records.everything(db, "place")]
+    named = {"Content-Disposition": 'attachment; filename="kit.json"'}
+    return Response(kit_json(gear, places), media_type="application/json", headers=named)
+
+
+@router.post("/kit/file", status_code=201)
+async def bring_in_kit(found: KitFile, db: Db) -> BroughtIn:
+    """Add the gear and the places of a file that are not known yet; those that are known stay as they are."""
+    added, known = [], []
+    async with db.transaction():
+        for kind, pieces in (("gear", found.gear), ("place", found.places)):
+            there = {one.id for one in await records.everything(db, kind, archived=True)}  # type: ignore[arg-type]
+            for piece in pieces:
+                if piece.id in there:
+                    known.append(piece.name)
+                    continue
+                await records.insert(db, kind, piece.id, said(piece))  # type: ignore[arg-type]
+                there.add(piece.id)
+                added.append(piece.name)
+    return BroughtIn(added=added, known=known)
 
 
 @router.get("/places")
@@ -347,18 +381,9 @@ async def history(id: UUID, pool: Pooled) -> list[Version]:
 
 def _difference(old: Shot, new: Shot) -> list[str]:
     try:
-        told = list(changes(compile_fitted(old), compile_fitted(new)))
+        return list(differences_told(compile_fitted(old), compile_fitted(new)))
     except Refusal:
         return ["it could not be planned"]
-    for name in ("name", "note"):
-        if getattr(old, name) != getattr(new, name):
-            told.append(f"{name}: {getattr(new, name) or 'none'}")
-    pieces = {one.id: one.name for one in old.kit.pieces}, {one.id: one.name for one in new.kit.pieces}
-    told += [f"with {name}" for id, name in pieces[1].items() if id not in pieces[0]]
-    told += [f"without {name}" for id, name in pieces[0].items() if id not in pieces[1]]
-    if old.place.id != new.place.id:
-        told.append(f"at {new.place.name}, not {old.place.name}")
-    return told
 
 
 @router.get("/shots/{id}/earlier")

@@ -8,9 +8,13 @@ from pydantic import BaseModel
 
 from revani.core.calculators import calculators
 from revani.core.documents import AXIS_MEASURES, RECORDS, Shot, ShotSequence
+from revani.core.documents.preset import Preset
 from revani.core.move.gcode import LETTERS
+from revani.exports.kit_file import KitFile
 
-_DOCUMENTS: dict[str, type[BaseModel]] = {"shot": Shot, "sequence": ShotSequence, **RECORDS}
+_DOCUMENTS: dict[str, type[BaseModel]] = {
+    "shot": Shot, "sequence": ShotSequence, "preset": Preset, "kit": KitFile, **RECORDS,
+}  # fmt: skip
 
 
 def formats() -> dict[str, str]:

@@ -245,6 +245,25 @@ def changes(before: Program, after: Program) -> tuple[str, ...]:
     return tuple(told)
 
 
+def differences_told(before: Program, after: Program) -> tuple[str, ...]:
+    """All that differs between two shots, in words: plan, name, note, gear and place."""
+    old, new = before.shot, after.shot
+    told = list(changes(before, after))
+    for name in ("name", "note"):
+        if getattr(old, name) != getattr(new, name):
+            told.append(f"{name}: {getattr(new, name) or 'none'}")
+    pieces = {one.id: one.name for one in old.kit.pieces}, {one.id: one.name for one in new.kit.pieces}
+    told += [f"with {name}" for id, name in pieces[1].items() if id not in pieces[0]]
+    told += [f"without {name}" for id, name in pieces[0].items() if id not in pieces[1]]
+    if old.kit.wires != new.kit.wires:
+        told.append("fed otherwise")
+    if old.place.id != new.place.id:
+        told.append(f"at {new.place.name}, not {old.place.name}")
+    if [one.name for one in old.outputs] != [one.name for one in new.outputs]:
+        told.append(f"outputs: {', '.join(one.name for one in new.outputs) or 'none'}")
+    return tuple(told)
+
+
 def _lower(label: str) -> str:
     """A label within a sentence: `film length`, `ISO ceiling`."""
     return label if label[:2].isupper() else label[0].lower() + label[1:]

@@ -17,7 +17,7 @@ _RISE_MM = 600.0
 _HOLD_PART = 0.25
 
 
-class Preset(BaseModel):
+class MovePreset(BaseModel):
     """A move with a name, what it does, and the shot that takes it; `missing` names an axis that it needs."""
 
     model_config = ConfigDict(frozen=True)
@@ -28,7 +28,7 @@ class Preset(BaseModel):
     shot: Shot | None = None
 
 
-def presets(shot: Shot) -> tuple[Preset, ...]:
+def presets(shot: Shot) -> tuple[MovePreset, ...]:
     """All presets, in the order of their effort."""
     return tuple(_made(shot, name, needs, make) for name, needs, make in _PRESETS)
 
@@ -36,16 +36,16 @@ def presets(shot: Shot) -> tuple[Preset, ...]:
 Made = tuple[str, dict[str, object]]
 
 
-def _made(shot: Shot, name: str, needs: tuple[AxisName, ...], make: Callable[[Shot, float], Made]) -> Preset:
+def _made(shot: Shot, name: str, needs: tuple[AxisName, ...], make: Callable[[Shot, float], Made]) -> MovePreset:
     lacking = [axis for axis in needs if axis not in shot.kit.axes]
     if lacking:
-        return Preset(name=name, told="", missing=f"No mover of this kit has {' or '.join(lacking)}.")
+        return MovePreset(name=name, told="", missing=f"No mover of this kit has {' or '.join(lacking)}.")
     told, change = make(shot, float(solved(shot).event_s))
     now = shot.move or Move.model_validate({})
     # What is set up by hand, and what is judged, stays as it is.
     kept = now.model_dump(include={"kind", "things", "incline_deg", "on_stall", "blur_limit_px"})
     move = Move.model_validate({**kept, **change})
-    return Preset(name=name, told=told, shot=shot.model_copy(update={"move": move}))
+    return MovePreset(name=name, told=told, shot=shot.model_copy(update={"move": move}))
 
 
 def _way(shot: Shot, axis: AxisName, most: float, seconds: float) -> tuple[float, float]:

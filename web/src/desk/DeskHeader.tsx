@@ -145,6 +145,9 @@ export const StepActions = memo(function StepActions(props: {
           Interval from the subject …
         </Action>
       )}
+      <Action onClick={() => onSheet("presets")} data-testid="open-presets">
+        Presets …
+      </Action>
       {(step === "feed" || step === "light") && (
         <Action onClick={() => onSheet("weather")} data-testid="open-weather">
           Weather by the hour …

@@ -1,7 +1,9 @@
+import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Panel, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { useForms } from "./forms";
+import { KitFile } from "./KitFile";
 import { RecordEditor } from "./RecordEditor";
 import { PutAway, RecordList } from "./RecordList";
 import { useRecords } from "./useRecords";
@@ -9,12 +11,15 @@ import { useRecords } from "./useRecords";
 /** The gear that is owned, with the figures that findings are made of. */
 export default function Kit() {
   const [open, setOpen] = useState<string | null>(null);
-  const { rows, error, all, setAll, acts } = useRecords("gear");
+  const { rows, error, all, setAll, acts, refresh } = useRecords("gear");
   const forms = useForms();
   if (!rows || !forms.data) return <Waiting>{(error ?? forms.error)?.message}</Waiting>;
   return (
     <Shell title={<b>Kit</b>} tab="Kit" sub="What is owned, with the figures that findings are made of">
-      <PutAway all={all} onAll={setAll} />
+      <Flex gap="4" align="center" wrap="wrap">
+        <PutAway all={all} onAll={setAll} />
+        <KitFile onRead={refresh} />
+      </Flex>
       {forms.data
         .filter(({ kind }) => kind !== "place")
         .map((form) => (

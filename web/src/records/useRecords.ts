@@ -76,5 +76,5 @@ export function useRecords(kind: "gear" | "places") {
     history: routes.history,
     fault: failed?.error ? { id: failed.variables?.id ?? "", said: failed.error.message } : null,
   };
-  return { rows: rows.data, error: rows.error, all, setAll, acts };
+  return { rows: rows.data, error: rows.error, all, setAll, acts, refresh };
 }

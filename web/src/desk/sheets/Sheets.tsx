@@ -4,6 +4,7 @@ import { ReadingDialog } from "../light/ReadingDialog";
 import type { DeskState } from "../useDesk";
 import { ArmDialog } from "./ArmDialog";
 import { History } from "./History";
+import { Presets } from "./Presets";
 import { Resolve } from "./Resolve";
 import { Shortcuts } from "./Shortcuts";
 import { ShotDetails } from "./ShotDetails";
@@ -21,6 +22,7 @@ export type Sheet =
   | "resolve"
   | "stands"
   | "weather"
+  | "presets"
   | "history";
 
 interface SheetsProps {
@@ -58,6 +60,7 @@ export const Sheets = memo(function Sheets({ desk, shot, id, sheet, number, onSh
       />
       <StandsThere desk={desk} shot={shot} number={number} open={sheet === "stands"} onClose={close} />
       <WeatherSheet desk={desk} shot={shot} open={sheet === "weather"} onClose={close} />
+      <Presets shot={shot} open={sheet === "presets"} onClose={close} onTake={desk.takeShot} />
       <History id={id} open={sheet === "history"} onClose={close} onTake={desk.takeShot} />
       <Shortcuts open={sheet === "keys"} onClose={close} />
       <ArmDialog shotId={id} open={sheet === "run"} onClose={close} savedVersion={desk.savedVersion} />
