@@ -113,3 +113,17 @@ def page(stack: Stack) -> Iterator[Page]:
             yield Page(driver, stack.home)
         finally:
             driver.quit()
+
+
+@pytest.fixture
+def phone(page: Page) -> Iterator[Page]:
+    """The same browser, as large as a phone, and touched."""
+    page.driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride", {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
+    )
+    page.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True})
+    try:
+        yield page
+    finally:
+        page.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+        page.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})

@@ -53,40 +53,32 @@ def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_tw
     assert answer.headers["content-disposition"].startswith("attachment") and len(answer.content) > 1_000
 
 
-def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(page: Page, client: httpx.Client) -> None:
+def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(phone: Page, client: httpx.Client) -> None:
     eventually(lambda: not on_the_rig(client))
-    driver = page.driver
-    driver.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride", {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
-    )
-    driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True})
-    try:
-        id = new_shot(
-            client, name="Phone", start=ClockStart(time="21:00"), light=Light(aperture=2.8, shutter_s=10),
-            timing=Timing(fps=30, interval_s=60, frame_count=400),
-        )  # fmt: skip
-        page.open(f"/shots/{id}")
-        page.until("timing.frame_count", "400 frames")
-        page.tap('[data-field="timing.interval_s"]')
-        page.over("50 s")
-        # Left by a tap elsewhere.
-        page.tap("[data-testid=rehearsal]")
-        page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["timing"]["interval_s"] == 50)
-        # Nothing is wider than the phone.
-        assert page.script("return document.documentElement.scrollWidth") <= 390
-        page.tap("[data-testid=open-arm]")
-        page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=speed] option[value='60']").click() is None)
-        page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=arm]").is_enabled())
-        page.tap("[data-testid=arm]")
-        page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 1)
-        page.tap("[data-testid=stop]")
-        sizes = [one.size for one in driver.find_elements(By.CSS_SELECTOR, "[data-testid^=stop]")]
-        assert len(sizes) == 2 and all(one["height"] >= 44 for one in sizes)
-        page.tap("[data-testid=stop-sure]")
-        page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Stopped")
-    finally:
-        driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})
-        driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+    page, driver = phone, phone.driver
+    id = new_shot(
+        client, name="Phone", start=ClockStart(time="21:00"), light=Light(aperture=2.8, shutter_s=10),
+        timing=Timing(fps=30, interval_s=60, frame_count=400),
+    )  # fmt: skip
+    page.open(f"/shots/{id}")
+    page.until("timing.frame_count", "400 frames")
+    page.tap('[data-field="timing.interval_s"]')
+    page.over("50 s")
+    # Left by a tap elsewhere.
+    page.tap("[data-testid=rehearsal]")
+    page.wait(lambda _: client.get(f"/api/shots/{id}").json()["document"]["timing"]["interval_s"] == 50)
+    # Nothing is wider than the phone.
+    assert page.script("return document.documentElement.scrollWidth") <= 390
+    page.tap("[data-testid=open-arm]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=speed] option[value='60']").click() is None)
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=arm]").is_enabled())
+    page.tap("[data-testid=arm]")
+    page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 1)
+    page.tap("[data-testid=stop]")
+    sizes = [one.size for one in driver.find_elements(By.CSS_SELECTOR, "[data-testid^=stop]")]
+    assert len(sizes) == 2 and all(one["height"] >= 44 for one in sizes)
+    page.tap("[data-testid=stop-sure]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Stopped")
 
 
 def test_a_day_on_which_everything_is_planned_does_not_fill_the_page(page: Page, client: httpx.Client) -> None:

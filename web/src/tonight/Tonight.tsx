@@ -6,7 +6,7 @@ import { Leads, Panel, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Strip } from "./Strip";
 
-const MOST_TROUBLES = 5;
+const MOST_ROWS = 5;
 
 /** Home: the hours ahead at a place, what is planned in them, what to bring, what runs. */
 export default function Tonight() {
@@ -67,7 +67,7 @@ export default function Tonight() {
       <Grid templateColumns={{ base: "1fr", lg: "1.15fr 1fr 1fr" }} gap="4" mt="5">
         <Panel title="Before it works">
           {now.troubles.length === 0 && <Empty>Nothing stands against what is planned here.</Empty>}
-          {now.troubles.slice(0, MOST_TROUBLES).map((one) => (
+          {now.troubles.slice(0, MOST_ROWS).map((one) => (
             <Row key={`${one.shot_id}${one.sentence}`}>
               <Flex gap="2" align="baseline">
                 <StateMark severity={one.severity} />
@@ -80,8 +80,8 @@ export default function Tonight() {
               </Flex>
             </Row>
           ))}
-          {now.troubles.length > MOST_TROUBLES && (
-            <Empty>and {now.troubles.length - MOST_TROUBLES} more, on the desks of these shots.</Empty>
+          {now.troubles.length > MOST_ROWS && (
+            <Empty>and {now.troubles.length - MOST_ROWS} more, on the desks of these shots.</Empty>
           )}
         </Panel>
         <Panel title="Bring and prepare">
@@ -90,7 +90,7 @@ export default function Tonight() {
               No shot is planned for these hours. <Leads to="/shots">Plan one</Leads>
             </Empty>
           )}
-          {now.preparations.map((one) => (
+          {now.preparations.slice(0, MOST_ROWS).map((one) => (
             <Row key={one.what + one.thing}>
               <Flex justify="space-between" gap="4">
                 <chakra.span color="inkSoft">{one.what}</chakra.span>
@@ -107,6 +107,8 @@ export default function Tonight() {
           ))}
           {now.preparations.length > 0 && (
             <Row>
+              {now.preparations.length > MOST_ROWS &&
+                `and ${now.preparations.length - MOST_ROWS} more: `}
               <Leads to={`/packing?place=${now.place.id}`}>All that comes along</Leads>, {now.weight}
             </Row>
           )}
