@@ -89,6 +89,8 @@ def views() -> dict[str, tuple[str, ...]]:
         "sphere": (f"/shots/{shots['Round the kilns']}", "night", _key("5"), _ALONG, _below("after-panel")),
         "sequence": (f"/sequences/{film}", "day"),
         "desk": (desk, "day", _ALONG),
+        "feed": (desk, "day", _key("4"), _below("feeding")),
+        "rig-up": (f"{desk}/rig-up", "day"),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),
         "table": (rail, "day", _key("3"), _ALONG, _below("move-panel")),

@@ -27,7 +27,7 @@ from revani.core.light.scene import check_reading
 from revani.core.quantities.measures import chosen
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
-from revani.core.shown.records import Form, assumed_of, differences, forms, summary, worded
+from revani.core.shown.records import Form, assumed_of, differences, forms, measured_told, summary, worded
 from revani.core.timing.pace import solved
 from revani.exports.kit_file import KitFile, kit_json
 from revani.store import records, shots
@@ -43,7 +43,7 @@ class SavedDocument(BaseModel, Generic[T]):
 
     `shown` has the values of gear and places as they stand in their form, each by its path: `closest_m`,
     `axes.0.low`; `summary` its chief figures; `assumed` names the fields that nobody filled in, so that what
-    stands there is only assumed.
+    stands there is only assumed; `measured` says what was found beside nominal figures.
     """
 
     id: UUID
@@ -54,6 +54,7 @@ class SavedDocument(BaseModel, Generic[T]):
     shown: dict[str, str] = {}
     summary: str = ""
     assumed: list[str] = []
+    measured: list[str] = []
 
     @model_validator(mode="after")
     def _worded(self) -> Self:
@@ -61,6 +62,7 @@ class SavedDocument(BaseModel, Generic[T]):
             self.shown = worded(self.document)
             self.summary = summary(self.document)
             self.assumed = list(assumed_of(self.document))
+            self.measured = list(measured_told(self.document))
         return self
 
 

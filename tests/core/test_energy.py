@@ -1,6 +1,7 @@
 """Energy: against a simulation second by second, and what is said of it."""
 
 import json
+from fractions import Fraction
 from uuid import UUID
 
 import numpy as np
@@ -8,17 +9,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from revani.core.documents import Kit, Load, Shot, SmallPart, Source
+from revani.core.documents import Body, Card, Kit, Load, Mode, Shot, SmallPart, Source, Support
 from revani.core.documents.sockets import connects
 from revani.core.edit.apply import apply
 from revani.core.edit.carrying import CarryEdit, WireEdit
 from revani.core.feed.battery import cold_factor
+from revani.core.feed.card import chapter_bytes, chapter_duration_s, promised_mb_s, wraps_at
 from revani.core.feed.energy import CAUTIOUS, OPTIMISTIC, Bank, Drain, spent
+from revani.core.feed.heat import inside_c
 from revani.core.findings import apply_fix, judge
 from revani.core.findings.finding import FixEdit
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import rehearse
+from revani.core.shown.records import measured_told
 from tests.conftest import make_kit, make_shot
 
 
@@ -206,3 +210,76 @@ def test_a_cable_with_two_like_ends_and_a_capacity_of_nothing_are_refused() -> N
     shot = shot_with(BANK, STRAP)
     with pytest.raises(Refusal, match="must lead to"):
         apply(shot, WireEdit(source=UUID(int=1), to=UUID(int=1)))
+
+
+def test_a_measured_figure_stands_beside_the_nominal_one() -> None:
+    row = {"figure": "battery_wh", "value": 14.12, "on": "2026-11-24", "runs": 3}
+    body = Body.model_validate({"name": "Body", "measured": [row]})
+    assert measured_told(body) == ("Battery: 14.12 Wh measured, over 3 runs, 24 Nov 2026",)
+    for wrong in ("name", "warp"):
+        with pytest.raises(ValueError, match="no figure of it"):
+            Body.model_validate({"name": "Body", "measured": [row | {"figure": wrong}]})
+
+
+# Microsoft, FAT32 File System Specification: a file ends at 2³² − 1 bytes; handbook: 343.6 s at 100 Mbit/s.
+def test_a_file_system_ends_a_recording_where_the_mode_does_not() -> None:
+    plain, old = Card(name="New"), Card(name="Old", file_system="FAT32")
+    free, own = Mode(name="Free"), Mode(name="Own", chapter_gb=4)
+    assert chapter_bytes(plain, free) is None and chapter_bytes(plain, own) == 4_000_000_000
+    assert chapter_bytes(old, free) == 2**32 - 1 and chapter_bytes(old, own) == 4_000_000_000
+    assert float(chapter_duration_s(Fraction(100), 2**32 - 1)) == pytest.approx(343.6, abs=0.05)
+    assert float(chapter_duration_s(Fraction(100), 12_000_000_000)) == pytest.approx(960)
+
+
+# SD Association, speed classes: C10, U1 and V10 write 10 MB/s, U3 and V30 30, V60 60, V90 90.
+@pytest.mark.parametrize(("name", "sure"), [("C10", 10), ("U1", 10), ("V10", 10), ("U3", 30), ("V30", 30), ("V90", 90)])
+def test_a_class_promises_what_it_says_and_a_measured_speed_is_not_more(name: str, sure: int) -> None:
+    card = Card.model_validate({"name": "Card", "speed_class": name, "write_mb_s": 400})
+    assert promised_mb_s(card) == sure
+    assert promised_mb_s(card.model_copy(update={"write_mb_s": 5.0})) == 5
+
+
+def test_a_counter_begins_anew_after_9999() -> None:
+    assert wraps_at(None, 10**6) is None
+    assert wraps_at(9_990, 10) is None and wraps_at(9_990, 11) == 10
+    shot = shot_with(next_number=9_000)
+    assert "9000, so that 1,000 names are left" in said(shot)["feed.counter"].figures  # type: ignore[attr-defined]
+
+
+def test_a_sealed_body_in_the_sun_gets_hot_and_one_at_night_does_not() -> None:
+    # Memory: some 18 °C of sun on a dark case, some degrees a watt.
+    assert inside_c(30, 90, 0, 4, True) == pytest.approx(48)
+    assert inside_c(30, -10, 3, 10, True) == pytest.approx(60)
+    hot = {"sealed": True, "heats_c_per_w": 12, "film_w": 4, "stops_at_c": 55}
+    noon: dict[str, object] = {
+        "start": {"by": "clock", "time": "11:00"}, "date": "2026-06-21", "move": {"kind": "live"},
+        "timing": {"fps": 30, "interval_s": "1/30", "event_s": 600}, "light": {"shutter_s": "1/60"},
+    }  # fmt: skip
+    day = Shot.model_validate(shot_with(**hot).model_dump() | noon)
+    assert "feed.heat" in said(day)
+    night = Shot.model_validate(day.model_dump() | {"start": {"by": "clock", "time": "01:00"}})
+    cold = night.model_copy(update={"place": night.place.model_copy(update={"temperature_c": 0.0})})
+    assert "feed.heat" not in said(cold)
+
+
+def test_a_heater_keeps_the_dew_off_as_long_as_it_has_power() -> None:
+    wet = [{"at_s": 1_795_460_000 + 3_600 * i, "temperature_c": 4, "humidity_percent": 99} for i in range(40)]
+    place = make_shot().place.model_dump() | {"weather": wet}
+
+    def dews(*extras: dict[str, object], wires: list[dict[str, object]]) -> bool:
+        shot = Shot.model_validate(shot_with(*extras, wires=wires).model_dump() | {"place": place})
+        return "feed.dew" in said(shot)
+
+    fed = [{"source": UUID(int=1), "to": UUID(int=3)}]
+    large = gear(Source, 1, capacity_wh=200)
+    assert dews(large, STRAP, wires=[]) and not dews(large, STRAP, wires=fed)
+    # One that goes out in the night is told of, and dew from then on.
+    assert dews(gear(Source, 1, capacity_wh=5), STRAP, wires=fed)
+
+
+def test_a_load_that_one_set_and_a_weak_support_are_told() -> None:
+    stick = gear(Support, 40, payload_kg=0.2)
+    shot = shot_with(stick)
+    assert "move.support" in said(shot) and "move.load" not in said(shot)
+    kit = shot.kit.model_copy(update={"carries_at_most_kg": 1.0})
+    assert "move.load" in said(shot.model_copy(update={"kit": kit}))

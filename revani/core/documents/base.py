@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 from typing import Annotated, ClassVar, Literal, get_args
 from uuid import UUID, uuid4
 
@@ -57,8 +58,29 @@ class Record(Document):
         return ""
 
 
+class Measured(Document):
+    """What a figure of a piece of gear was found to be, over so many runs; it stands beside the nominal one."""
+
+    figure: str = Field(min_length=1, max_length=60, description="The name of the value, such as battery_wh.")
+    value: float
+    on: date
+    runs: int = Field(ge=1, le=100_000)
+
+
 class Gear(Record):
     """Anything owned that is carried to a shot."""
+
+    measured: tuple[Measured, ...] = Field((), max_length=100)
+
+    @field_validator("measured")
+    @classmethod
+    def _of_its_own(cls, rows: tuple[Measured, ...]) -> tuple[Measured, ...]:
+        for row in rows:
+            if row.figure not in cls.model_fields or row.figure in ("id", "name", "note", "kind", "measured"):
+                raise ValueError(f"“{row.figure}” is no figure of it.")
+        if len({row.figure for row in rows}) < len(rows):
+            raise ValueError("Each figure stands there once, as it was measured last.")
+        return rows
 
 
 def build_documents() -> None:

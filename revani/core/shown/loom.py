@@ -497,6 +497,7 @@ def readout(program: Program, number: int) -> list[Readout]:
                 tone="bad" if one.left[i] <= 0 else "plain",
             )
             for one in program.supplies[1:]
+            if one.role != "beside it"
         ),
         Readout(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
     ]

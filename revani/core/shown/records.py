@@ -8,11 +8,11 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
-from revani.core.documents import RECORDS, Axis, Record, Window
+from revani.core.documents import RECORDS, Axis, Gear, Record, Window
 from revani.core.documents.mover import driven_measure
 from revani.core.edit.form import paired, quantities_of, rows_of
-from revani.core.quantities.measures import Span, quantity_of
-from revani.core.quantities.units import decimals, duration, plain_rate
+from revani.core.quantities.measures import Measure, Span, quantity_of
+from revani.core.quantities.units import count, decimals, duration, plain_rate
 
 Drawn = Literal["text", "figure", "check", "choice", "table"]
 
@@ -101,6 +101,17 @@ def _text(field: FieldInfo, value: Any) -> str:
 def summary(document: Record) -> str:
     """The chief figures of a record, beside its name."""
     return document.in_short(worded(document))
+
+
+def measured_told(document: Record) -> tuple[str, ...]:
+    """What was measured of a piece of gear beside its nominal figures: `Battery: 14.1 Wh, over 3 runs, 24 Nov 2026`."""
+    found = []
+    for row in document.measured if isinstance(document, Gear) else ():
+        field = type(document).model_fields[row.figure]
+        quantity = quantity_of(field)
+        value = quantity.show(row.value, 2) if isinstance(quantity, Measure) else decimals(row.value, 3)
+        found.append(f"{field.title}: {value} measured, over {count(row.runs, 'run')}, {row.on:%-d %b %Y}")
+    return tuple(found)
 
 
 _PER = {"speed": "/s", "acceleration": "/s²"}

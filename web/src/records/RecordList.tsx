@@ -85,6 +85,11 @@ export function RecordList(props: {
                 {row.summary}
               </chakra.span>
             </Flex>
+            {(row.measured ?? []).map((one) => (
+              <chakra.span key={one} display="block" fontSize="14px" color="hold">
+                {one}
+              </chakra.span>
+            ))}
             {Boolean(row.document.note) && (
               <chakra.span fontSize="14px" color="inkSoft">
                 {String(row.document.note)}

@@ -14,6 +14,7 @@ export interface Saved {
   saved_at?: string | null;
   shown?: Record<string, string>;
   summary?: string;
+  measured?: string[];
   /** Fields that nobody filled in; what stands there is assumed. */
   assumed?: string[];
 }

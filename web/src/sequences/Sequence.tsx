@@ -82,6 +82,9 @@ export default function Sequence() {
         <Across remarks={view.remarks} cuts={view.cuts.length} onTake={acts.take} onChoose={show} />
       </Grid>
       <DayList steps={view.day_list} twice={view.twice} />
+      <Box mt="3">
+        <Leads to={`/packing?sequence=${id}`}>What to bring for all of it</Leads>
+      </Box>
     </Shell>
   );
 }

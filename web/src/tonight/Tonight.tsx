@@ -107,8 +107,7 @@ export default function Tonight() {
           ))}
           {now.preparations.length > 0 && (
             <Row>
-              {now.preparations.length > MOST_ROWS &&
-                `and ${now.preparations.length - MOST_ROWS} more: `}
+              {now.preparations.length > MOST_ROWS && `and ${now.preparations.length - MOST_ROWS} more: `}
               <Leads to={`/packing?place=${now.place.id}`}>All that comes along</Leads>, {now.weight}
             </Row>
           )}

@@ -92,6 +92,7 @@ function Wires(props: {
           )}
           {cables.length > 0 && (
             <Choice
+              width="auto"
               aria-label={`Cable from ${one.name} to ${row.name}`}
               value=""
               options={[["", "through …"], ...cables.map((cable) => [cable.id, cable.name] as const)]}
@@ -122,6 +123,8 @@ function Wires(props: {
       ))}
       {row.sources.length > 0 && (
         <Choice
+          width="auto"
+          maxW="220px"
           aria-label={`Feed ${row.name} from`}
           value=""
           options={[
