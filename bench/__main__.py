@@ -3,7 +3,7 @@
 import sys
 import warnings
 
-from bench import begin, compiling, desk, film, firing, honest, kills, lists, long, moves, schools, starting
+from bench import begin, compiling, desk, feeding, film, firing, honest, kills, lists, long, moves, schools, starting
 from bench.table import Row, show
 
 PARTS = {
@@ -13,6 +13,7 @@ PARTS = {
     "schools": schools.rows,
     "moves": moves.rows,
     "film": film.rows,
+    "feeding": feeding.rows,
     "desk": desk.rows,
     "firing": firing.rows,
     "honest": honest.rows,

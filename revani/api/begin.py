@@ -17,7 +17,7 @@ from revani.core.begin.draft import draft, has_a_morning
 from revani.core.begin.intention import FILM_S, MOVES, Intention, Moves
 from revani.core.begin.resolve import Resolved, resolve
 from revani.core.begin.stands import Stand, point_in_picture, point_of_thing, standings
-from revani.core.begin.starters import STARTERS, starter
+from revani.core.begin.starters import BESIDE, STARTERS, starter
 from revani.core.begin.which_night import MOST_NIGHTS, NightAhead, which_night
 from revani.core.documents import (
     FIRST_YEAR,
@@ -76,6 +76,7 @@ class Choices(BaseModel):
     cards: list[Choosable]
     movers: list[Choosable]
     starters: list[Choosable]
+    beside: list[Choosable] = Field(description="What else is taken along, with usual figures.")
     missing: list[str]
 
 
@@ -155,6 +156,7 @@ async def choices(db: Db) -> Choices:
         uses=list(FILM_S), places=[Choosable(id=str(one.id), name=one.name) for one in owned.places],
         bodies=_named(owned, Body), lenses=_named(owned, Lens), cards=_named(owned, Card), movers=_named(owned, Mover),
         starters=[Choosable(id=name, name=name, told=told) for name, told in STARTERS.items()],
+        beside=[Choosable(id=name, name=name, told=told) for name, told in BESIDE.items()],
         missing=missing + ([] if owned.places else ["place"]),
     )  # fmt: skip
 
@@ -179,8 +181,8 @@ def _today(place: Place) -> date:
 @router.post("/gear/{name}", status_code=201)
 async def begin_with(name: str, db: Db) -> list[AnyGear]:
     """Gear of a kind with sensible figures, saved as one's own."""
-    if name not in STARTERS:
-        raise Refusal("name", f"One of: {', '.join(STARTERS)}.", name)
+    if name not in STARTERS and name not in BESIDE:
+        raise Refusal("name", f"One of: {', '.join((*STARTERS, *BESIDE))}.", name)
     pieces = starter(name)
     for piece in pieces:
         await records.insert(db, "gear", piece.id, said(piece))

@@ -27,7 +27,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
-from revani.rig.ports import Camera, CameraError, Carriage, Scene, Stage, printable
+from revani.rig.ports import Camera, CameraError, Carriage, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier
 from revani.runner.filming import Filmer
@@ -68,6 +68,7 @@ class Runner:
         self._name = self._identity()
         self._camera_says: dict[str, Any] | None = None
         self._boot = boot()
+        self._serving = False
 
     def _identity(self) -> str:
         """A name that outlives the process, so that a restarted runner finds its own run again."""
@@ -90,7 +91,11 @@ class Runner:
                     if run is None:
                         await asyncio.sleep(_LOOK_S)
                     else:
-                        await self._serve(run)
+                        self._serving = True
+                        try:
+                            await self._serve(run)
+                        finally:
+                            self._serving = False
                 except Exception:
                     log.exception("the runner met an error of its own")
                     await asyncio.sleep(_SIGN_S)
@@ -149,6 +154,7 @@ class Runner:
                     says = status.model_dump(mode="json")
                 except CameraError as error:
                     says = {"trouble": str(error)}
+                says["homed"] = None if self._serving else await asyncio.to_thread(self._homed)
                 says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
                 self._camera_says = says
                 async with self._pool.connection(timeout=1) as conn:
@@ -158,6 +164,19 @@ class Runner:
             except Exception:
                 log.exception("no sign given")
             await asyncio.sleep(_SIGN_S)
+
+    def _homed(self) -> bool | None:
+        """Whether the mover stands where it says it does; None where it does not say."""
+        try:
+            mover = mover_at(self._mover_url)
+        except (MoverError, Refusal, OSError):
+            return None
+        try:
+            return not mover.where().stalled
+        except MoverError:
+            return None
+        finally:
+            mover.close()
 
     async def _serve(self, run: TakenUp) -> None:
         """Shoot one run from where it stands to its end."""

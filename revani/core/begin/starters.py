@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 from uuid import uuid4
 
-from revani.core.documents import Body, Card, Gear, Lens, Mover
+from revani.core.documents import Body, Card, Gear, Lens, Load, Mover, SmallPart, Source, Support
 
 # Figures of the usual, from memory; what one owns says more exactly.
 _SMALL = {
@@ -37,6 +37,11 @@ STARTERS: Mapping[str, str] = {
     "a camera with its lens": "Raw stills, any shutter; a controller or a link fires it.",
     "a camera on a slider": "The same, carried along a rail, with a head that pans and tilts.",
 }
+# What else is taken along.
+BESIDE: Mapping[str, str] = {
+    "power for a night": "A power bank with its lead, spare cells, a charger, and a heater against dew.",
+    "what it stands on": "A tripod with a weight, a stick, a clamp.",
+}
 
 
 def starter(name: str) -> tuple[Gear, ...]:
@@ -54,6 +59,20 @@ def starter(name: str) -> tuple[Gear, ...]:
         return (
             _piece(Body, "Pocket gimbal", modes=straight, **figures),
             _piece(Lens, "Its own lens", weight_kg=0.01, electronic_aperture=False, **lens), card, neck,
+        )  # fmt: skip
+    if name == "power for a night":
+        return (
+            _piece(Source, "Power bank", capacity_wh=74, sockets="USB-A, USB-C", cut_off_w=0.4, most_w=18),
+            _piece(Source, "Spare cells", gives="cells to change", capacity_wh=16, count=2, weight_kg=0.08),
+            _piece(Load, "Dew heater", draws_w=5, sockets="USB-A"),
+            _piece(SmallPart, "Power lead", end_a="USB-C, bank", end_b="USB-C, camera"),
+            _piece(SmallPart, "Charger", is_a="charger", charges_w=18, weight_kg=0.2),
+        )  # fmt: skip
+    if name == "what it stands on":
+        return (
+            _piece(Support, "Tripod"), _piece(SmallPart, "Weight", is_a="weight", weight_kg=3),
+            _piece(Support, "Stick", stands_as="stick", weight_kg=0.4, payload_kg=0.5, height_m=3),
+            _piece(Support, "Clamp", stands_as="clamp", weight_kg=0.3, payload_kg=1.5, height_m=0.2),
         )  # fmt: skip
     if name not in STARTERS:
         raise KeyError(name)

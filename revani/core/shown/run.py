@@ -41,6 +41,7 @@ class Figure(BaseModel):
     label: str
     text: str
     state: Tone = "good"
+    beside: str = ""
 
 
 class RunView(BaseModel):
@@ -183,7 +184,7 @@ def run_view(standing: Standing) -> RunView:
         newest_number=last_taken.number if last_taken else None,
         newest_settings=_settings_text(last_taken.settings) if last_taken else "",
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
-        figures=[] if clock else _figures(run, last_taken, camera),
+        figures=[] if clock else _figures(run, program, last_taken, camera),
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M %Z}",
         start_clock=f"{program.local(program.start_s):%H:%M}",
         end_clock=f"{program.local(program.end_s):%H:%M}",
@@ -229,7 +230,15 @@ def _set_up_for(run: Run, frame: JournalFrame) -> bool:
     return frame.number == 1 and run.shot["start"]["by"] == "instant"
 
 
-def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> list[Figure]:
+def _planned_battery(program: Program, newest: JournalFrame | None) -> str:
+    """What was planned to be left of the battery by the newest frame; of a film at its end, of which it is one."""
+    if newest is None:
+        return ""
+    at = program.frame_count - 1 if program.shot.live else min(newest.number, program.frame_count) - 1
+    return f"planned {max(float(program.battery_left[at]), 0.0):.0%}"
+
+
+def _figures(run: Run, program: Program, newest: JournalFrame | None, camera: dict[str, Any]) -> list[Figure]:
     ahead = camera.get("clock_ahead_s")
     says = newest.camera if newest else None
     battery, free = (says.battery_left, says.card_free_bytes) if says else (None, None)
@@ -241,6 +250,13 @@ def _figures(run: Run, newest: JournalFrame | None, camera: dict[str, Any]) -> l
         Figure(
             label="battery", text="–" if battery is None else f"{battery:.0%}",
             state="good" if battery is None or battery > BATTERY_LOW else "mind" if battery > BATTERY_OUT else "bad",
+            beside=_planned_battery(program, newest),
+        ),
+        *(
+            Figure(label=f"power of {one.name}", text=f"until {program.local(float(program.at_s[one.ends_at])):%H:%M}",
+                   state="mind")
+            for one in program.supplies
+            if one.carries and one.ends_at is not None
         ),
         Figure(
             label="card left", text="–" if free is None else gigabytes(free),

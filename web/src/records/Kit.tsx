@@ -6,6 +6,7 @@ import { useForms } from "./forms";
 import { KitFile } from "./KitFile";
 import { RecordEditor } from "./RecordEditor";
 import { PutAway, RecordList } from "./RecordList";
+import { Usual } from "./Usual";
 import { useRecords } from "./useRecords";
 
 /** The gear that is owned, with the figures that findings are made of. */
@@ -20,6 +21,7 @@ export default function Kit() {
         <PutAway all={all} onAll={setAll} />
         <KitFile onRead={refresh} />
       </Flex>
+      <Usual onTaken={refresh} />
       {forms.data
         .filter(({ kind }) => kind !== "place")
         .map((form) => (

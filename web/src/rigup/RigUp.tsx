@@ -108,7 +108,7 @@ export default function RigUp() {
               </Box>
             ))}
           </Panel>
-          <Sheets shotId={id} />
+          <Sheets shotId={id} name={shot} />
         </Box>
       </Flex>
     </Box>

@@ -1,22 +1,44 @@
-import { Box } from "@chakra-ui/react";
-import { Leads, Panel } from "../app/parts";
+import { Box, Flex } from "@chakra-ui/react";
+import { useMutation } from "@tanstack/react-query";
+import { api, told } from "../api/client";
+import { download } from "../app/download";
+import { Action, Leads, Panel, Said } from "../app/parts";
 
 /** What is taken along on paper, or kept by the phone. */
-export function Sheets({ shotId }: { shotId: string }) {
-  const at = (rest: string) => `/api/shots/${shotId}/sheet${rest}`;
+export function Sheets({ shotId, name }: { shotId: string; name: string }) {
+  const set = useMutation({
+    mutationFn: async (size: "a5" | "a4") => {
+      const path = { id: shotId };
+      const pdf = await told(
+        api.GET("/api/shots/{id}/sheet.pdf", { params: { path, query: { size } }, parseAs: "blob" }),
+      );
+      download(pdf as Blob, `${name}, ${size.toUpperCase()}.pdf`, "application/pdf");
+    },
+  });
+  const at = (rest: string) => `/api/shots/${shotId}/sheet.${rest}`;
   return (
     <Panel title="Field sheet" data-testid="sheets">
+      <Box color="inkSoft" fontSize="14px" mb="2">
+        The shot on paper, black on white for a red lamp, with its code cards.
+      </Box>
+      <Flex gap="2" wrap="wrap">
+        <Action minH={{ base: "11", md: "9" }} disabled={set.isPending} onClick={() => set.mutate("a5")}>
+          A5 as PDF
+        </Action>
+        <Action minH={{ base: "11", md: "9" }} disabled={set.isPending} onClick={() => set.mutate("a4")}>
+          A4 as PDF
+        </Action>
+      </Flex>
+      {set.error && <Said>{set.error.message}</Said>}
       {(
         [
-          ["A5, to fold and to read by a red lamp", ".pdf?size=a5"],
-          ["A4", ".pdf?size=a4"],
-          ["One page that the phone keeps", ".html"],
-          ["Plain text", ".txt"],
+          ["One page that the phone keeps", "html"],
+          ["Plain text", "txt"],
         ] as const
-      ).map(([name, rest]) => (
+      ).map(([said, rest]) => (
         <Box key={rest} minH={{ base: "11", md: "8" }} display="flex" alignItems="center">
-          <Leads to={at(rest)} reloadDocument target="_blank">
-            {name}
+          <Leads to={at(rest)} reloadDocument>
+            {said}
           </Leads>
         </Box>
       ))}

@@ -138,7 +138,10 @@ export default function Run() {
                 >
                   {figure.text}
                 </chakra.div>
-                <Box color="inkSoft">{figure.label}</Box>
+                <Box color="inkSoft">
+                  {figure.label}
+                  {figure.beside && `, ${figure.beside}`}
+                </Box>
               </Box>
             ))}
           </Grid>
