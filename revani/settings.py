@@ -61,6 +61,11 @@ class Settings(BaseSettings):
         return self.data_dir / "own"
 
     @property
+    def rehearsed_dir(self) -> Path:
+        """Films of what shots would be, in parts; each can be made again."""
+        return self.data_dir / "rehearsed"
+
+    @property
     def spool_dir(self) -> Path:
         """What the runner has noted and the database has not yet."""
         return self.data_dir / "spool"
@@ -81,7 +86,7 @@ class Settings(BaseSettings):
             self.data_dir.mkdir(parents=True)
             # The database's own user lives below it where we are root, and may pass through.
             self.data_dir.chmod(0o711 if os.geteuid() == 0 else 0o700)
-        for folder in (self.runs_dir, self.own_dir, self.spool_dir, self.log_dir, self.card_dir):
+        for folder in (self.runs_dir, self.own_dir, self.rehearsed_dir, self.spool_dir, self.log_dir, self.card_dir):
             folder.mkdir(exist_ok=True)
             folder.chmod(0o700)
 

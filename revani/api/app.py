@@ -20,6 +20,7 @@ from revani.api import (
     presets,
     programs,
     records,
+    rehearsals,
     rigup,
     runs,
     sequences,
@@ -66,8 +67,8 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, port=settings().port)
     install(app)
     rooms = (
-        arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records, rigup,
-        runs, sequences, tonight,
+        arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records, rehearsals,
+        rigup, runs, sequences, tonight,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -81,13 +81,29 @@ def compile_command(
 
 
 @app.command("rehearse")
-def rehearse_command(shot: Annotated[Path, _SHOT]) -> None:
-    """Run a shot against the modelled battery, card and camera, in no time."""
+def rehearse_command(
+    shot: Annotated[Path, _SHOT],
+    film: Annotated[Path | None, typer.Option(help="Write the film that it would give, as MP4.")] = None,
+    frame: Annotated[tuple[int, Path] | None, typer.Option(help="Write one frame, counted from 1, as PNG.")] = None,
+    width: Annotated[int, typer.Option(min=160, max=1920, help="Of film and frame, pixels.")] = 480,
+) -> None:
+    """Run a shot against the modelled battery, card and camera, in no time; with its film, or a frame of it."""
     from revani.core.program.compiled import compile_shot
     from revani.core.rehearsal.outcome import rehearse
 
     try:
-        print(rehearse(compile_shot(_read_shot(shot))).model_dump_json(indent=1))
+        program = compile_shot(_read_shot(shot))
+        if film is not None or frame is not None:
+            from revani.jobs.rehearse import NotMade, write_film, write_frame
+
+            try:
+                if film is not None:
+                    write_film(program, width, film)
+                if frame is not None:
+                    write_frame(program, width, *frame)
+            except (NotMade, OSError) as error:
+                _problem("Not written", 400, str(error))
+        print(rehearse(program).model_dump_json(indent=1))
     except Refusal as refusal:
         _refuse(refusal)
 

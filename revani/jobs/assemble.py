@@ -10,7 +10,7 @@ from contextlib import closing, suppress
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 import cv2
 import numpy as np
@@ -115,9 +115,10 @@ async def join_film(film_id: str) -> None:
         size = await asyncio.to_thread(_join_parts, film, run, [one.number for one in cut])
         frames = len(film.frames or [])
         lost = 0 if film.own or Shot.model_validate(run.shot).live else max(run.taken + run.missed - frames, 0)
-        shutil.rmtree(parts_folder(film), ignore_errors=True)
+        # Told first: one who is still at a part must not find its folder gone and call the film failed.
         async with pool.connection() as conn:
             await films.finish(conn, film.id, sum(one.count for one in cut), lost, size)
+        shutil.rmtree(parts_folder(film), ignore_errors=True)
 
     await _answering(UUID(film_id), work)
 
@@ -284,7 +285,7 @@ def _after(tell: Callable[[int], None], done: int, picture: Picture) -> Picture:
 
 
 def _save(picture: Picture, target: Path) -> None:
-    partial = target.with_suffix(".part")
+    partial = target.with_suffix(f".{uuid4().hex[:8]}.part")
     ok, packed = cv2.imencode(".png", picture)
     if not ok:
         raise NotMade("The picture could not be written.")

@@ -5,6 +5,7 @@ import shutil
 from collections.abc import Iterable
 from fractions import Fraction
 from pathlib import Path
+from uuid import uuid4
 
 import av
 import numpy as np
@@ -32,7 +33,7 @@ def encode(pictures: Iterable[Picture], fps: Fraction, target: Path) -> int:
     """
     if shutil.disk_usage(target.parent).free < _LEAST_FREE:
         raise NotMade("Under 200 MB are free on the disk: make room, then try again.")
-    partial = target.with_suffix(".part.mp4")
+    partial = _partial(target)
     try:
         with av.open(str(partial), "w", format="mp4", options={"movflags": "faststart"}) as film:
             stream = film.add_stream("libx264", rate=fps, options=_ENCODING)
@@ -62,11 +63,11 @@ def encode(pictures: Iterable[Picture], fps: Fraction, target: Path) -> int:
 def join(parts: list[Path], fps: Fraction, target: Path) -> int:
     """Films of one encoding one after the other, not encoded anew; returns the size in bytes. Raises NotMade."""
     if len(parts) == 1:
-        partial = target.with_suffix(".part.mp4")
+        partial = _partial(target)
         shutil.copyfile(parts[0], partial)
         _whole(partial, target)
         return target.stat().st_size
-    partial = target.with_suffix(".part.mp4")
+    partial = _partial(target)
     try:
         with av.open(str(partial), "w", format="mp4", options={"movflags": "faststart"}) as film:
             stream, number = None, 0
@@ -92,6 +93,11 @@ def join(parts: list[Path], fps: Fraction, target: Path) -> int:
     finally:
         partial.unlink(missing_ok=True)
     return target.stat().st_size
+
+
+def _partial(target: Path) -> Path:
+    """Where it is written first: a worker that is taken for dead and its successor may both be at it."""
+    return target.with_name(f"{target.stem}.{uuid4().hex[:8]}.part.mp4")
 
 
 def _whole(partial: Path, target: Path) -> None:

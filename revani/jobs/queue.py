@@ -18,7 +18,15 @@ _PAUSE_S = 3.0
 # A worker that says nothing for so long is dead; it says something every two seconds.
 _DEAD_AFTER_S = 12.0
 
-queue = App(connector=PsycopgConnector(), import_paths=["revani.jobs.assemble", "revani.jobs.demo", "revani.jobs.tidy"])
+queue = App(
+    connector=PsycopgConnector(),
+    import_paths=[
+        "revani.jobs.assemble",
+        "revani.jobs.demo",
+        "revani.jobs.rehearse",
+        "revani.jobs.tidy",
+    ],
+)
 
 
 def install(database_url: str) -> None:

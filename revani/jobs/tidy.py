@@ -1,8 +1,8 @@
 """What is thrown away, and by which rule. Nothing that a run still needs, and no frame of a run that is known.
 
 The rules: what was left half written, after a day; frames, films and cards of runs that nobody knows, after a day; all
-but the newest film of a run, films that were given up, spools that were set aside, turned-over logs and finished jobs,
-after thirty days.
+but the newest film of a run, films that were given up, rehearsed films, spools that were set aside, turned-over logs
+and finished jobs, after thirty days.
 """
 
 import shutil
@@ -58,6 +58,10 @@ async def tidy(pool: Pool, here: Settings, for_real: bool = True) -> list[Rubbis
         *_cards_of_nobody(here.card_dir, known_runs),
         *(_one(path, "a spool that was set aside") for path in _old(here.spool_dir, "*.superseded", _OLD_DAYS)),
         *(_one(path, "damaged notes that were set aside") for path in _old(here.spool_dir, "*.damaged", _OLD_DAYS)),
+        *(
+            _one(path, "a rehearsed film, which can be made again")
+            for path in _old(here.rehearsed_dir, "*.mp4", _OLD_DAYS)
+        ),
         *(_one(path, "an old log") for path in _old(here.log_dir, "*.log.[0-9]", _OLD_DAYS)),
     ]
     if for_real:
@@ -67,7 +71,7 @@ async def tidy(pool: Pool, here: Settings, for_real: bool = True) -> list[Rubbis
 
 
 def _half_written(here: Settings) -> Iterator[Rubbish]:
-    for folder in (here.runs_dir, here.spool_dir):
+    for folder in (here.runs_dir, here.spool_dir, here.rehearsed_dir):
         for pattern in ("**/*.part", "**/*.part.mp4", "*/*.parts"):
             yield from (_one(path, "left half written") for path in _old(folder, pattern, _HALF_DONE_DAYS))
 

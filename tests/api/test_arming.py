@@ -128,7 +128,8 @@ def test_what_was_put_away_stays_so_when_it_is_edited_and_can_be_seen(client: ht
 
 def test_figures_that_nobody_gave_are_marked_as_assumed(client: httpx.Client) -> None:
     forms = {form["kind"]: {one["path"]: one for one in form["fields"]} for form in client.get("/api/forms").json()}
-    assert list(forms) == ["body", "lens", "card", "mover", "filter", "place"]
+    kinds = ["body", "lens", "card", "mover", "filter", "support", "source", "load", "part", "place"]
+    assert list(forms) == kinds
     assert forms["body"]["battery_wh"]["assumed"] == "16" and forms["place"]["temperature_c"]["assumed"] == "10 °C"
     piece = {"kind": "lens", "name": "Half known", "aperture_widest": 4}
     saved = client.post("/api/gear", json=piece).json()

@@ -104,7 +104,8 @@ def _alone(drain: Drain, slot: Array, cold: Array, scope: Scope) -> Supply:
     """A battery with nothing beside it: what is drawn in the cold takes more of it than in the warm."""
     assert drain.own_wh is not None
     part = drain.watts * scope.draws * slot / 3600 / (drain.own_wh * cold)
-    return Supply(drain.name, 1 - np.cumsum(part), float(drain.own_wh * cold.min()), drain.role)
+    # What lasts just to the end lasts: sums of many slots are off in their last digits.
+    return Supply(drain.name, np.round(1 - np.cumsum(part), 10), float(drain.own_wh * cold.min()), drain.role)
 
 
 class _Net:

@@ -29,6 +29,8 @@ _HORIZON = np.array(
 )  # fmt: skip
 _CLOUD_GREY: dict[Cloud, float] = {"clear": 0.0, "haze": 0.25, "light cloud": 0.5, "overcast": 0.9}
 _NEUTRAL_K = 4_800.0
+# Another one whenever pictures come out otherwise, so that none that were kept are taken for the new ones.
+VERSION = 2
 _STARS = 4_000
 _STARS_FROM_SUN_DEG = -7.0
 
@@ -108,6 +110,32 @@ def _developed(linear: Floats) -> Picture:
     return np.asarray(np.sqrt(shouldered) * 255, dtype=np.uint8)
 
 
+@lru_cache(maxsize=8)
+def _rays(focal_px: float, width: int, height: int, projection: Projection) -> Floats:
+    """The direction of every pixel (h · w, 3): to the right, up and forward of the camera."""
+    x = (np.arange(width) + 0.5 - width / 2) / focal_px
+    y = (height / 2 - np.arange(height) - 0.5) / focal_px
+    return ray(x[None, :], y[:, None], projection).astype(np.float32).reshape(-1, 3)
+
+
+# The skyline is looked up all round in steps of this, and the sky's colour by its height.
+_ROUND, _UP = 16_384, 2_048
+
+
+@lru_cache(maxsize=8)
+def _skyline_round(ridge_points: tuple[tuple[float, float], ...]) -> Floats:
+    """The skyline's height all round (n,), degrees, from due north: the place's own, or an invented ridge."""
+    azimuth = np.linspace(0, 2 * np.pi, _ROUND, endpoint=False)
+    rough = 0.25 * np.sin(11 * azimuth + 2.1) + 0.2 * np.sin(37 * azimuth) + 0.1 * np.sin(90 * azimuth + 1)
+    if ridge_points:
+        return np.asarray(skyline_deg(ridge_points, np.degrees(azimuth)) + rough, dtype=np.float32)
+    return np.asarray(2.2 + 1.6 * np.sin(3 * azimuth + 0.6) + 0.65 * np.sin(11 * azimuth + 2.1) + rough, np.float32)
+
+
+# How far the sky has gone from the skyline's colour to the zenith's, by the sine of its height.
+_TOWARDS_ZENITH = (np.clip(np.degrees(np.arcsin(np.linspace(0, 1, _UP))) / 45, 0, 1) ** 0.6).astype(np.float32)
+
+
 @lru_cache(maxsize=4)
 def _frame(
     looks: tuple[float, float, float],
@@ -118,22 +146,19 @@ def _frame(
     projection: Projection,
 ) -> tuple[Floats, Floats, Floats]:
     """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
-    axes = camera_axes(*looks)
-    x = (np.arange(width) + 0.5 - width / 2) / focal_px
-    y = (height / 2 - np.arange(height) - 0.5) / focal_px
-    rays = ray(x[None, :], y[:, None], projection) @ axes
-    altitude = np.degrees(np.arcsin(np.clip(rays[..., 2], -1, 1)))
-    azimuth = np.arctan2(rays[..., 0], rays[..., 1])
-    blend = np.clip(altitude / 45, 0, 1) ** 0.6
-    rough = 0.25 * np.sin(11 * azimuth + 2.1) + 0.2 * np.sin(37 * azimuth) + 0.1 * np.sin(90 * azimuth + 1)
-    if ridge_points:
-        skyline = skyline_deg(ridge_points, np.degrees(azimuth)) + rough
-    else:
-        skyline = 2.2 + 1.6 * np.sin(3 * azimuth + 0.6) + 0.65 * np.sin(11 * azimuth + 2.1) + rough
+    rays = _rays(focal_px, width, height, projection) @ camera_axes(*looks).astype(np.float32)
+    up = rays[:, 2]
+    blend = _TOWARDS_ZENITH[(np.clip(up, 0, 1) * np.float32(_UP - 1)).astype(np.int32)]
+    altitude = np.degrees(np.arcsin(np.clip(up, -1, 1)))
+    skyline_round = _skyline_round(ridge_points)
+    ridge = (altitude < skyline_round.max() + 1).astype(np.float32)
+    near = np.flatnonzero((altitude < skyline_round.max() + 1) & (altitude > skyline_round.min() - 1))
+    turn = np.arctan2(rays[near, 0], rays[near, 1]) * np.float32(_ROUND / (2 * np.pi))
     # The ridge's edge is half a pixel soft, so that it does not crawl when the camera moves.
-    degrees_per_px = np.degrees(1 / focal_px)
-    ridge = np.clip((skyline - altitude) / degrees_per_px + 0.5, 0, 1)
-    return rays.astype(np.float32), blend.astype(np.float32), ridge.astype(np.float32)
+    soft_deg = np.float32(np.degrees(1 / focal_px))
+    ridge[near] = np.clip((skyline_round[turn.astype(np.int32) % _ROUND] - altitude[near]) / soft_deg + 0.5, 0, 1)
+    shape = (height, width)
+    return rays.reshape(height, width, 3), blend.reshape(shape), ridge.reshape(shape)
 
 
 @lru_cache(maxsize=1)
@@ -169,13 +194,20 @@ def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 
     warm = np.float32((exposure.white_k / _NEUTRAL_K) ** 0.5)
     light *= np.array([warm, 1, 1 / warm], dtype=np.float32)
     grain = 0.0022 * np.sqrt(exposure.iso / 100)
-    random = np.random.default_rng(seed)
-    light += (
-        random.standard_normal((height, width), dtype=np.float32)[..., None]
-        * np.float32(grain)
-        * np.sqrt(np.maximum(light, 0.004))
-    )
+    light += _grain(seed, height, width)[..., None] * (np.float32(grain) * np.sqrt(np.maximum(light, 0.004)))
     return _developed(np.maximum(light, 0))
+
+
+@lru_cache(maxsize=4)
+def _noise(height: int, width: int) -> Floats:
+    """Noise over more than a picture, out of which each frame takes its own piece."""
+    return np.random.default_rng(1949).standard_normal((2 * height, 2 * width), dtype=np.float32)
+
+
+def _grain(seed: int, height: int, width: int) -> Floats:
+    """The grain of a frame (h, w): the same for the same seed, another one for the next."""
+    down, right = np.random.default_rng(seed).integers(0, (height + 1, width + 1))
+    return _noise(height, width)[down : down + height, right : right + width]
 
 
 def _separation_deg(rays: Floats, altitude_deg: float, azimuth_deg: float) -> Floats:
@@ -249,7 +281,9 @@ def _add_things(light: Floats, view: View, horizon: Floats, focal_px: float) -> 
         rows = np.clip(height / 2 - focal_px * y, 0, height)
         shade = horizon * np.float32(_SHADES[thing.role])
         # Edges that fall between pixels are blended, so that slow moves do not jump.
-        over = np.clip(np.arange(width) + 1 - columns[0], 0, 1) * np.clip(columns[1] - np.arange(width), 0, 1)
-        down = np.clip(np.arange(height) + 1 - rows[0], 0, 1) * np.clip(rows[1] - np.arange(height), 0, 1)
+        across, along = (slice(int(ends[0]), int(np.ceil(ends[1]))) for ends in (columns, rows))
+        x_at, y_at = np.arange(width)[across], np.arange(height)[along]
+        over = np.clip(x_at + 1 - columns[0], 0, 1) * np.clip(columns[1] - x_at, 0, 1)
+        down = np.clip(y_at + 1 - rows[0], 0, 1) * np.clip(rows[1] - y_at, 0, 1)
         cover = (down[:, None] * over[None, :])[..., None].astype(np.float32)
-        light += cover * (shade - light)
+        light[along, across] += cover * (shade - light[along, across])

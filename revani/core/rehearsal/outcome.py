@@ -1,10 +1,12 @@
 """A program against a modelled rig, in no time: what is left at the end, where it would have stopped."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from revani.core.feed.energy import Supply
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.units import count, duration, gigabytes
 
@@ -31,6 +33,43 @@ class Outcome(BaseModel):
     told: str
 
 
+class _Ran(NamedTuple):
+    """What became of each frame: `taken` (n,) up to `stop`, where it ends and why; and what is in the buffer."""
+
+    taken: NDArray[np.bool_]
+    stop: int
+    end: End
+    ends: list[tuple[int, Supply]]
+    in_buffer: NDArray[np.int64]
+
+
+def taken_frames(program: Program) -> NDArray[np.bool_]:
+    """Which frames (n,) would be taken: not those that are blocked, or come after battery or card has ended."""
+    ran = _run(program)
+    return ran.taken & (np.arange(program.frame_count) < ran.stop)
+
+
+def _run(program: Program) -> _Ran:
+    shot, n = program.shot, program.frame_count
+    number = np.arange(n)
+    frame_bytes = float(program.card_bytes[0])
+    write_s = 0.0 if shot.live else frame_bytes / (shot.kit.card.write_mb_s * 1e6)
+    # By frame k the card has taken ⌊t_k / write_s⌋, and as many more as the buffer holds are in hand.
+    written = np.floor(program.t_s / write_s) if write_s else number + 1.0
+    stored = np.minimum(number + 1, shot.body.buffer_frames + written).astype(np.int64)
+    taken = (np.diff(stored, prepend=0) > 0) & ~program.changing
+    full = np.cumsum(taken) * frame_bytes > card_capacity_bytes(shot)
+    card_at = int(np.argmax(full)) if full.any() else n
+    # What goes out beside the camera ends nothing; what drives it may.
+    needed = [one for one in program.supplies if one.role in ("records", "carries")]
+    ends = [(at, one) for one in needed if (at := one.ends_at) is not None]
+    goes_on = shot.move is None or shot.move.on_stall == "hold"
+    battery_at = min((at for at, one in ends if not (one.carries and goes_on)), default=n)
+    stop = min(card_at, battery_at)
+    end: End = "whole" if stop == n else "card full" if card_at <= battery_at else "battery empty"
+    return _Ran(taken, stop, end, ends, (stored - np.minimum(stored, written)).astype(np.int64))
+
+
 def rehearse(program: Program) -> Outcome:
     """Run a program against the modelled batteries, card and buffer of its kit.
 
@@ -40,28 +79,13 @@ def rehearse(program: Program) -> Outcome:
     can; a film at live speed is one stream, which waits for no buffer.
     """
     shot, n = program.shot, program.frame_count
-    number = np.arange(n)
-    frame_bytes = float(program.card_bytes[0])
-    write_s = 0.0 if shot.live else frame_bytes / (shot.kit.card.write_mb_s * 1e6)
-    # By frame k the card has taken ⌊t_k / write_s⌋, and as many more as the buffer holds are in hand.
-    written = np.floor(program.t_s / write_s) if write_s else number + 1.0
-    room = shot.body.buffer_frames + written
-    stored = np.minimum(number + 1, room).astype(np.int64)
-    changing = program.changing
-    taken = (np.diff(stored, prepend=0) > 0) & ~changing
+    taken, stop, end, ends, buffered = _run(program)
+    changing, frame_bytes = program.changing, float(program.card_bytes[0])
     capacity = card_capacity_bytes(shot)
-    full = np.cumsum(taken) * frame_bytes > capacity
-    card_at = int(np.argmax(full)) if full.any() else n
-    ends = [(at, one) for one in program.supplies if (at := one.ends_at) is not None]
-    goes_on = shot.move is None or shot.move.on_stall == "hold"
-    battery_at = min((at for at, one in ends if not (one.carries and goes_on)), default=n)
-    stop = min(card_at, battery_at)
-    end: End = "whole" if stop == n else "card full" if card_at <= battery_at else "battery empty"
     standing = min((at for at, one in ends if one.carries and at < stop), default=None)
     first = min(ends, key=lambda pair: pair[0], default=None)
     got = int(taken[:stop].sum())
     last = max(stop - 1, 0)
-    in_buffer = stored[:stop] - np.minimum(stored[:stop], written[:stop])
     ends_at = float(program.at_s[last] + program.slot_s[last])
     outcome = Outcome(
         end=end,
@@ -75,7 +99,7 @@ def rehearse(program: Program) -> Outcome:
         film_s=_film_s(program, got, stop),
         battery_left=float(max(program.battery_left[last], 0.0)) if stop else 0.0,
         card_free_bytes=capacity - round(got * frame_bytes),
-        most_in_buffer=int(in_buffer.max()) if stop else 0,
+        most_in_buffer=int(buffered[:stop].max()) if stop else 0,
         told="",
     )
     return outcome.model_copy(update={"told": _told(program, outcome)})

@@ -111,7 +111,16 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
         <Action strong ml="1" onClick={onRun} data-testid="open-arm">
           Run
         </Action>
-        <Leads to={`/shots/${shotId}/rig-up`} ml="2" fontWeight="400" color="inkSoft" data-testid="rig-up">
+        <Leads
+          to={`/shots/${shotId}/rehearse`}
+          ml="2"
+          fontWeight="400"
+          color="inkSoft"
+          data-testid="rehearse"
+        >
+          Rehearse
+        </Leads>
+        <Leads to={`/shots/${shotId}/rig-up`} ml="1" fontWeight="400" color="inkSoft" data-testid="rig-up">
           Rig up
         </Leads>
         <Leads to="/" ml="1" fontWeight="400" color="inkSoft">

@@ -1,0 +1,131 @@
+"""Rehearsed films: asked for, followed, cancelled, fetched."""
+
+import asyncio
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Path
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+
+from revani.api.deps import Costly, Db
+from revani.core.documents import Shot
+from revani.core.edit.fitting import compile_fitted
+from revani.core.findings import judge
+from revani.core.quantities.refusal import Refusal
+from revani.core.rehearsal.film import rehearsed
+from revani.core.rehearsal.ruling import ruling
+from revani.core.shown.loom import Readout, readout
+from revani.exports.film_name import film_name
+from revani.jobs import rehearse
+from revani.store import rehearsals
+from revani.store.pool import Connection
+from revani.store.records import NotThere
+
+router = APIRouter(prefix="/api/rehearsals")
+
+FilmId = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
+
+
+class RehearsalAsk(BaseModel):
+    """The shot whose film is wanted, and how wide."""
+
+    shot: Shot
+    width: int = Field(480, ge=160, le=1920)
+
+
+class RehearsalView(BaseModel):
+    """A film as it stands. `left_s` is how long it will take still, once that can be told."""
+
+    id: str
+    state: str
+    reason: str
+    done: int
+    total: int
+    left_s: float | None
+    told: str = ""
+
+
+@router.post("", dependencies=[Costly])
+async def wanted(ask: RehearsalAsk, db: Db) -> RehearsalView:
+    """Ask for the film of a shot; one with the same in it is not made again."""
+    film, noted = await asyncio.to_thread(rehearse.order, ask.shot, ask.width)
+    there = await rehearsals.read(db, noted.id)
+    if there is not None and there.state == "done" and not rehearse.film_file(noted.id).exists():
+        await rehearsals.again(db, noted.id)
+    if await rehearsals.want(db, noted):
+        await db.commit()
+        await rehearse.put_on_queue(noted)
+    return (await _view(db, noted.id)).model_copy(update={"told": film.told})
+
+
+class StopAsk(BaseModel):
+    """A frame of the rehearsed film of a shot, counted from 0."""
+
+    shot: Shot
+    frame: int = Field(ge=0, le=1_000_000)
+
+
+class Stopped(BaseModel):
+    """What is known of a frame of the film: which frame of the shot it is, what rules it, what is said of it."""
+
+    number: int
+    readout: list[Readout]
+    ruled_by: str
+    field: str
+    findings: list[str]
+
+
+@router.post("/frame")
+def stopped(ask: StopAsk) -> Stopped:
+    """The frame of the shot that stands at a frame of its film, why it looks as it does, and what is said of it."""
+    program = compile_fitted(ask.shot)
+    frames = rehearsed(program, 480).frames
+    if not len(frames):
+        raise Refusal("shot", "No frame would be taken, so there is no film.")
+    i = int(frames[min(ask.frame, len(frames) - 1)])
+    ruled_by, field = ruling(program, i)
+    at = float(program.at_s[i])
+    said = [
+        one.sentence for one in judge(program)
+        if one.severity != "good" and one.from_s is not None and one.to_s is not None and one.from_s <= at <= one.to_s
+    ]  # fmt: skip
+    return Stopped(number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said)
+
+
+@router.get("/{id}")
+async def follow(id: FilmId, db: Db) -> RehearsalView:
+    """How far a film is."""
+    return await _view(db, id)
+
+
+@router.delete("/{id}", status_code=204)
+async def cancel(id: FilmId, db: Db) -> None:
+    """Make it no further; what is made of it is kept for the next time."""
+    await _view(db, id)
+    await rehearsals.cancel(db, id)
+
+
+@router.get("/{id}/film", response_class=FileResponse)
+async def film(id: FilmId, db: Db) -> FileResponse:
+    """The film, once it is whole."""
+    found = await rehearsals.read(db, id)
+    file = rehearse.film_file(id)
+    if found is None or found.state != "done" or not file.exists():
+        raise NotThere("This film is not made yet.")
+    name = film_name(Shot.model_validate(found.shot), "rehearsed")
+    named = f"inline; filename*=UTF-8''{quote(name)}"
+    return FileResponse(file, media_type="video/mp4", headers={"Content-Disposition": named})
+
+
+async def _view(db: Connection, id: str) -> RehearsalView:
+    found = await rehearsals.read(db, id)
+    if found is None:
+        raise NotThere("There is no such film.")
+    done = sum(part.count if part.finished else part.done for part in found.parts)
+    left = None
+    if found.state == "working" and found.elapsed_s and done >= 5:
+        left = found.elapsed_s / done * (found.total - done)
+    return RehearsalView(
+        id=id, state=found.state, reason=found.reason, done=min(done, found.total), total=found.total, left_s=left
+    )

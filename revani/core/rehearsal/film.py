@@ -1,0 +1,101 @@
+"""The film that a shot would give: which frames it has, and what is in each, so that the same is made once."""
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from revani.core.picture.planned import picture_of
+from revani.core.picture.render import VERSION, Picture
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array
+from revani.core.quantities.units import count, duration
+from revani.core.rehearsal.outcome import taken_frames
+
+# A film is looked at in parts of so many frames.
+PART = 200
+# A shot of more frames than this is shown thinned.
+MOST = 20_000
+
+
+@dataclass(frozen=True)
+class RehearsedFilm:
+    """The frames of a rehearsed film by their places in the program, every so many of them, and its rate."""
+
+    program: Program
+    width: int
+    frames: NDArray[np.intp]
+    every: int
+    fps: Fraction
+
+    @property
+    def height(self) -> int:
+        """Its height, even, in the body's shape."""
+        body = self.program.shot.body
+        return max(round(self.width * body.pixels_high / body.pixels_wide / 2) * 2, 2)
+
+    def parts(self) -> list[tuple[int, int, str]]:
+        """Its parts: first frame and number of frames, counted in the film, and what tells one from any other."""
+        rows = _inputs(self.program, self.frames)
+        shared = _shared(self)
+        found = []
+        for first in range(0, len(self.frames), PART):
+            part = rows[first : first + PART]
+            found.append((first, len(part), hashlib.sha256(shared + part.tobytes()).hexdigest()))
+        return found
+
+    def key(self) -> str:
+        """What tells the whole film from any other."""
+        told = "".join(key for _, _, key in self.parts()) + str(self.fps)
+        return hashlib.sha256(told.encode()).hexdigest()
+
+    @property
+    def told(self) -> str:
+        """How long it is, and what is not in it, in words."""
+        n, taken = self.program.frame_count, len(self.frames)
+        length = duration(round(float(taken * self.every / self.fps), 1))
+        lost = n - taken * self.every
+        missing = f"; {count(lost, 'frame')} would not be taken" if lost > 0 and self.every == 1 else ""
+        thinned = f"; of so many frames every {self.every}. is shown" if self.every > 1 else ""
+        return f"{length} of film{missing}{thinned}."
+
+    def pictures(self, first: int, count: int) -> Iterator[Picture]:
+        """The pictures of some of its frames, in order."""
+        for i in self.frames[first : first + count]:
+            yield picture_of(self.program, int(i), self.width)[: self.height, : self.width // 2 * 2]
+
+
+def rehearsed(program: Program, width: int) -> RehearsedFilm:
+    """The film of a program: the frames that would be taken, in order; of a very long one every so many."""
+    there = np.flatnonzero(taken_frames(program)).astype(np.intp)
+    every = max(1, -(-len(there) // MOST))
+    return RehearsedFilm(program, width // 2 * 2, there[::every], every, program.timing.fps)
+
+
+def _inputs(program: Program, at: NDArray[np.intp]) -> Array:
+    """All that a frame's picture is made of (n, columns), beside what all frames share."""
+    exposures, pose = program.exposures, program.pose(program.t_s[at])
+    columns = [
+        at, program.at_s[at], exposures.error_stops[at], exposures.shutter_s[at], exposures.aperture[at],
+        exposures.iso[at], program.white_balance_k[at], pose.heading_deg, pose.tilt_deg, pose.roll_deg, pose.right_mm,
+        pose.ahead_mm, pose.up_mm, pose.focal_mm,
+    ]  # fmt: skip
+    # Rounded, so that the last digit of a computation makes no other film.
+    rows = np.column_stack([np.broadcast_to(np.asarray(one, dtype=np.float64), at.shape) for one in columns])
+    return np.asarray(np.round(rows, 6), dtype=np.float64)
+
+
+def _shared(film: RehearsedFilm) -> bytes:
+    """What all frames share: where it stands, what stands there, the lens's projection, and how it is drawn."""
+    shot = film.program.shot
+    place = shot.place.model_dump_json(include={"latitude_deg", "longitude_deg", "horizon", "elevation_m"})
+    things = "".join(one.model_dump_json() for one in shot.things)
+    body = shot.body
+    told = (
+        VERSION, film.width, film.height, place, things, shot.recording.projection, shot.light.cloud,
+        body.sensor_width_mm, body.sensor_height_mm, shot.framing.heading_deg,
+    )  # fmt: skip
+    return repr(told).encode()

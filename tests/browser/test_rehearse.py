@@ -1,0 +1,26 @@
+"""A rehearsed film on its page: made, stopped on a frame, kept."""
+
+import httpx
+
+from revani.core.documents.timing import Timing
+from tests.browser.conftest import Page
+from tests.browser.test_rigup import text_of
+from tests.desk import new_shot
+
+
+def test_the_film_is_made_and_says_why_a_frame_looks_as_it_does(page: Page, client: httpx.Client) -> None:
+    id = new_shot(client, name="Rehearse me", timing=Timing(fps=30, interval_s=60, frame_count=40))
+    page.open(f"/shots/{id}")
+    page.find("[data-testid=rehearse]").click()
+    film = page.wait(lambda d: d.find_element("css selector", "[data-testid=rehearsed]"), 120)
+    page.wait(lambda _: page.script("return arguments[0].readyState", film) >= 2)
+    assert page.script("return arguments[0].videoWidth", film) == 480
+    assert abs(page.script("return arguments[0].duration", film) - 40 / 30) < 0.05
+    page.wait(lambda d: "shutter" in text_of("[data-testid=this-frame]")(d))
+    page.find("[aria-label='One frame on']").click()
+    page.wait(lambda d: "frame 2 of 40" in d.find_element("css selector", "main").text)
+    first = page.find("[data-testid=this-frame]").text
+    for _ in range(3):
+        page.find("[aria-label='One frame on']").click()
+    page.wait(lambda d: text_of("[data-testid=this-frame]")(d) != first)
+    assert page.find("[data-testid=ruled-by]").text

@@ -1,0 +1,90 @@
+"""Rehearsed films through the queue and on the command line."""
+
+import io
+import json
+import subprocess
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import httpx
+import numpy as np
+from PIL import Image
+
+from revani.core.documents import Shot
+from revani.core.documents.timing import Timing
+from tests.conftest import REVANI, Stack, eventually, make_shot
+from tests.desk import refused
+
+
+def asked(shot: Shot, width: int = 160) -> dict[str, object]:
+    return {"shot": shot.model_dump(mode="json"), "width": width}
+
+
+def short(**change: object) -> Shot:
+    return make_shot(timing=Timing(fps="23.976", interval_s=30, frame_count=230), **change)
+
+
+def test_a_film_is_made_in_parts_kept_and_not_made_twice(client: httpx.Client) -> None:
+    first = client.post("/api/rehearsals", json=asked(short())).json()
+    assert first["total"] == 230 and "9.6 s of film" in first["told"]
+    path = f"/api/rehearsals/{first['id']}"
+    eventually(lambda: client.get(path).json()["state"] == "done", 180)
+    answer = client.get(f"{path}/film")
+    with av.open(io.BytesIO(answer.content)) as film:
+        stream = film.streams.video[0]
+        pictures = [frame.to_ndarray(format="rgb24") for frame in film.decode(stream)]
+        # Exactly its rate and every frame, by another reader.
+        assert stream.average_rate == Fraction(24_000, 1_001) and len(pictures) == 230
+    # It begins before sunset and ends by night.
+    assert np.asarray(pictures[0]).mean() > np.asarray(pictures[-1]).mean()
+    again = client.post("/api/rehearsals", json=asked(short(name="Named otherwise"))).json()
+    assert again["id"] == first["id"] and again["state"] == "done" and again["done"] == 230
+
+
+def test_a_film_that_is_cancelled_is_made_no_further_and_can_be_had_later(client: httpx.Client) -> None:
+    shot = make_shot(timing=Timing(fps=30, interval_s=20, frame_count=3_000))
+    view = client.post("/api/rehearsals", json=asked(shot, 640)).json()
+    path = f"/api/rehearsals/{view['id']}"
+    assert client.delete(path).status_code == 204
+    eventually(lambda: client.get(path).json()["state"] == "cancelled", 60)
+    assert client.get(f"{path}/film").status_code == 404
+    assert client.get("/api/rehearsals/" + "0" * 64).status_code == 404
+    assert client.get("/api/rehearsals/no").status_code == 422
+
+
+def test_stopping_on_a_frame_says_which_it_is_and_why(client: httpx.Client) -> None:
+    said = client.post("/api/rehearsals/frame", json={"shot": short().model_dump(mode="json"), "frame": 100}).json()
+    assert said["number"] == 101 and said["ruled_by"].endswith(".") and said["field"]
+    assert {one["label"] for one in said["readout"]} >= {"clock", "shutter", "ISO", "battery"}
+
+
+def test_no_film_where_nothing_would_be_taken(client: httpx.Client) -> None:
+    body = make_shot().kit.body.model_copy(update={"battery_wh": 1e-4})
+    kit = make_shot().kit.model_copy(update={"body": body})
+    refused(client.post("/api/rehearsals", json=asked(make_shot(kit=kit))), "shot")
+
+
+def test_the_command_line_writes_film_and_frame_or_says_why_not(tmp_path: Path, stack: Stack) -> None:
+    del stack
+    file = tmp_path / "shot.json"
+    file.write_text(make_shot(timing=Timing(fps=25, interval_s=30, frame_count=12)).model_dump_json())
+    film, frame = tmp_path / "out.mp4", tmp_path / "out.png"
+    run = subprocess.run(
+        [REVANI, "rehearse", str(file), "--film", str(film), "--frame", "12", str(frame), "--width", "160"],
+        capture_output=True, check=False,
+    )  # fmt: skip
+    assert run.returncode == 0, run.stderr
+    assert json.loads(run.stdout)["frames_taken"] == 12
+    with av.open(str(film)) as made:
+        assert sum(1 for _ in made.decode(video=0)) == 12
+    with Image.open(frame) as picture:
+        assert picture.width == 160
+    wrong = subprocess.run(
+        [REVANI, "rehearse", str(file), "--frame", "13", str(tmp_path / "no.png")], capture_output=True, check=False
+    )
+    assert wrong.returncode == 2 and json.loads(wrong.stderr)["path"] == "frame"
+    nowhere = subprocess.run(
+        [REVANI, "rehearse", str(file), "--film", str(tmp_path / "none" / "out.mp4")], capture_output=True, check=False
+    )
+    assert nowhere.returncode == 2 and not (tmp_path / "none").exists() and not list(tmp_path.glob("*.part*"))

@@ -1,0 +1,186 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useParams } from "react-router";
+import { api, type Schemas, type Shot, told } from "../api/client";
+import { Choice } from "../app/Field";
+import { Lost } from "../app/Lost";
+import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
+import { ThemeChoice } from "../app/Shell";
+import { useTitle } from "../app/title";
+
+/** The film that a shot would give, seen tonight: made, scrubbed, stopped on any frame to see why it looks as it does. */
+export default function Rehearse() {
+  const { id = "" } = useParams();
+  useTitle("Rehearsal");
+  const saved = useQuery({
+    queryKey: ["shot", id, "rehearsed"],
+    queryFn: () => told(api.GET("/api/shots/{id}", { params: { path: { id } } })),
+    staleTime: 0,
+  });
+  const [width, setWidth] = useState(480);
+  const shot = saved.data?.document;
+  const film = useQuery({
+    queryKey: ["rehearsal", id, saved.data?.version, width],
+    queryFn: () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width } })),
+    enabled: Boolean(shot),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const now = useQuery({
+    queryKey: ["rehearsal", film.data?.id],
+    queryFn: () => told(api.GET("/api/rehearsals/{id}", { params: { path: { id: film.data?.id ?? "" } } })),
+    enabled: film.data !== undefined,
+    refetchInterval: (query) =>
+      query.state.data && ["done", "failed", "cancelled"].includes(query.state.data.state) ? false : 400,
+  });
+  const cancel = useMutation({
+    mutationFn: () =>
+      told(api.DELETE("/api/rehearsals/{id}", { params: { path: { id: film.data?.id ?? "" } } })),
+  });
+  if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
+  if (!shot) return <Waiting />;
+  const view = now.data ?? film.data;
+  return (
+    <Box as="main" px={{ base: "4", md: "6" }} py="4" maxW="1280px" mx="auto">
+      <Flex as="header" wrap="wrap" align="baseline" gap={{ base: "2", md: "5" }} mb="4">
+        <chakra.h1 fontSize={{ base: "22px", md: "27px" }} lineHeight="1.2">
+          <b>Rehearsal</b> {shot.name}
+        </chakra.h1>
+        <Box color="inkSoft">{film.data?.told}</Box>
+        <Flex ml={{ md: "auto" }} gap="4" align="center">
+          <Choice
+            aria-label="Width of the film"
+            width="auto"
+            value={width}
+            options={[
+              ["480", "480 px, at once"],
+              ["1280", "1,280 px"],
+            ]}
+            onChoose={(value) => setWidth(Number(value))}
+          />
+          <Leads to={`/shots/${id}`} fontWeight="400" minH="11" display="flex" alignItems="center">
+            Desk
+          </Leads>
+          <ThemeChoice />
+        </Flex>
+      </Flex>
+      {film.error && <Said>{film.error.message}</Said>}
+      {view && view.state !== "done" && (
+        <Panel mb="4" data-testid="making">
+          <Flex gap="4" align="center" wrap="wrap">
+            <Box className="figure" role="status">
+              {view.state === "cancelled" || view.state === "failed"
+                ? view.reason || view.state
+                : `${view.done.toLocaleString("en")} of ${view.total.toLocaleString("en")} pictures`}
+              {view.left_s != null && `, about ${Math.ceil(view.left_s)} s left`}
+            </Box>
+            <chakra.progress value={view.done} max={view.total} flex="1" minW="120px" />
+            {(view.state === "waiting" || view.state === "working") && (
+              <Action onClick={() => cancel.mutate()} disabled={cancel.isPending}>
+                Cancel
+              </Action>
+            )}
+            {(view.state === "cancelled" || view.state === "failed") && (
+              <Action onClick={() => void film.refetch().then(() => now.refetch())}>Make it again</Action>
+            )}
+          </Flex>
+        </Panel>
+      )}
+      {view?.state === "done" && <Seen id={view.id} shot={shot} total={view.total} />}
+    </Box>
+  );
+}
+
+function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
+  const video = useRef<HTMLVideoElement>(null);
+  const [frame, setFrame] = useState(0);
+  const why = useQuery({
+    queryKey: ["stopped", id, frame],
+    queryFn: ({ signal }) => told(api.POST("/api/rehearsals/frame", { body: { shot, frame }, signal })),
+    placeholderData: (last) => last,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const seek = (to: number) => {
+    const player = video.current;
+    if (!player?.duration) return;
+    player.pause();
+    const next = Math.min(Math.max(to, 0), total - 1);
+    player.currentTime = ((next + 0.5) / total) * player.duration;
+    setFrame(next);
+  };
+  useEffect(() => {
+    const player = video.current;
+    if (!player) return;
+    const stop = () =>
+      setFrame(Math.min(Math.floor((player.currentTime / player.duration) * total), total - 1) || 0);
+    player.addEventListener("pause", stop);
+    player.addEventListener("seeked", stop);
+    return () => {
+      player.removeEventListener("pause", stop);
+      player.removeEventListener("seeked", stop);
+    };
+  }, [total]);
+  return (
+    <Flex direction={{ base: "column", lg: "row" }} gap="4" align="flex-start">
+      <Box flex="2" width="100%">
+        <chakra.video
+          ref={video}
+          className="picture"
+          src={`/api/rehearsals/${id}/film`}
+          controls
+          muted
+          loop
+          width="100%"
+          borderRadius="6px"
+          bg="lane"
+          data-testid="rehearsed"
+        />
+        <Flex gap="2" mt="2" align="center" wrap="wrap">
+          <Action aria-label="One frame back" onClick={() => seek(frame - 1)}>
+            ‹
+          </Action>
+          <Action aria-label="One frame on" onClick={() => seek(frame + 1)}>
+            ›
+          </Action>
+          <Box className="figure">
+            frame {(frame + 1).toLocaleString("en")} of {total.toLocaleString("en")} in the film
+          </Box>
+          <Leads to={`/api/rehearsals/${id}/film`} download reloadDocument ml="auto" fontSize="14px">
+            Keep it as MP4
+          </Leads>
+        </Flex>
+      </Box>
+      <Panel flex="1" width="100%" title="This frame" data-testid="this-frame">
+        {why.error && <Said>{why.error.message}</Said>}
+        {why.data && <Why told={why.data} shot={shot} />}
+      </Panel>
+    </Flex>
+  );
+}
+
+function Why({ told, shot }: { told: Schemas["Stopped"]; shot: Shot }) {
+  return (
+    <>
+      <Box fontWeight="600" mb="2" data-testid="ruled-by">
+        {told.ruled_by}{" "}
+        <Leads to={`/shots/${shot.id}`} fontSize="14px" fontWeight="400">
+          Change it on the desk
+        </Leads>
+      </Box>
+      {told.readout.map((one) => (
+        <Flex key={one.label} justify="space-between" py="0.5" borderBottom="1px solid" borderColor="line">
+          <chakra.span color="inkSoft">{one.label}</chakra.span>
+          <chakra.span className="figure" color={one.tone === "bad" ? "fail" : undefined}>
+            {one.text}
+          </chakra.span>
+        </Flex>
+      ))}
+      {told.findings.map((sentence) => (
+        <Flex key={sentence} gap="2" align="baseline" mt="2">
+          <StateMark severity="mind" />
+          <span>{sentence}</span>
+        </Flex>
+      ))}
+    </>
+  );
+}
