@@ -38,7 +38,7 @@ def browser(width: int, height: int) -> webdriver.Chrome:
 def picture(
     target: Path, address: str, theme: str = "day", width: int = 1280, height: int = 800, *scripts: str
 ) -> None:
-    """Take one picture of a page in a theme, after scripts have been run in it."""
+    """Take one picture of a page in a theme, after scripts have been run in it; `until CSS` waits for an element."""
     driver = browser(width, height)
     try:
         driver.get(HOME + "/favicon.svg")
@@ -47,7 +47,11 @@ def picture(
         WebDriverWait(driver, 60).until(lambda d: d.find_elements(By.TAG_NAME, "h1"))
         time.sleep(2)
         for script in scripts:
-            driver.execute_script(script)
+            if script.startswith("until "):
+                css = script.removeprefix("until ")
+                WebDriverWait(driver, 300).until(lambda d, css=css: d.find_elements(By.CSS_SELECTOR, css))
+            else:
+                driver.execute_script(script)
             time.sleep(1.2)
         driver.save_screenshot(str(target))
     finally:
@@ -91,6 +95,7 @@ def views() -> dict[str, tuple[str, ...]]:
         "desk": (desk, "day", _ALONG),
         "feed": (desk, "day", _key("4"), _below("feeding")),
         "rig-up": (f"{desk}/rig-up", "day"),
+        "rehearse": (f"{desk}/rehearse", "day", "until [data-testid=rehearsed]"),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),
         "table": (rail, "day", _key("3"), _ALONG, _below("move-panel")),

@@ -74,7 +74,14 @@ export default function Rehearse() {
                 : `${view.done.toLocaleString("en")} of ${view.total.toLocaleString("en")} pictures`}
               {view.left_s != null && `, about ${Math.ceil(view.left_s)} s left`}
             </Box>
-            <chakra.progress value={view.done} max={view.total} flex="1" minW="120px" />
+            <chakra.progress
+              value={view.done}
+              max={view.total}
+              flex="1"
+              minW="120px"
+              accentColor="var(--chakra-colors-accent)"
+              aria-label="Progress"
+            />
             {(view.state === "waiting" || view.state === "working") && (
               <Action onClick={() => cancel.mutate()} disabled={cancel.isPending}>
                 Cancel
@@ -136,10 +143,10 @@ function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
           data-testid="rehearsed"
         />
         <Flex gap="2" mt="2" align="center" wrap="wrap">
-          <Action aria-label="One frame back" onClick={() => seek(frame - 1)}>
+          <Action minH={{ base: "11", md: "9" }} aria-label="One frame back" onClick={() => seek(frame - 1)}>
             ‹
           </Action>
-          <Action aria-label="One frame on" onClick={() => seek(frame + 1)}>
+          <Action minH={{ base: "11", md: "9" }} aria-label="One frame on" onClick={() => seek(frame + 1)}>
             ›
           </Action>
           <Box className="figure">
