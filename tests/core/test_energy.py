@@ -22,6 +22,7 @@ from revani.core.findings.finding import FixEdit
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import rehearse
+from revani.core.shown.feed_panel import feed_panel
 from revani.core.shown.records import measured_told
 from tests.conftest import make_kit, make_shot
 
@@ -81,10 +82,10 @@ def test_batteries_and_banks_end_when_a_simulation_by_the_second_says(
     slot_s, n = 30.0, 400
     wave = 1 + swings * np.sin(np.arange(n) / 9)
     drains = [
-        Drain("a", "records", watts[0] * wave, own[0], (own[0],) * cells if own[0] else (), 0.0, (0,)),
-        Drain("b", "carries", watts[1] * wave, own[1], (), 0.0, (0,) if both or own[1] is None else ()),
+        Drain(UUID(int=1), "a", "records", watts[0] * wave, own[0], (own[0],) * cells if own[0] else (), 0.0, (0,)),
+        Drain(UUID(int=2), "b", "carries", watts[1] * wave, own[1], (), 0.0, (0,) if both or own[1] is None else ()),
     ]
-    bank = Bank("bank", gives, most, cut_off)
+    bank = Bank(UUID(int=3), "bank", gives, most, cut_off)
     air_c = np.linspace(*air, n)
     dry, left = second_by_second(drains, bank, slot_s, air_c)
     found = {one.name: one for one in spent(drains, [bank], np.full(n, slot_s), air_c)}
@@ -97,7 +98,7 @@ def test_batteries_and_banks_end_when_a_simulation_by_the_second_says(
 
 def test_a_battery_alone_is_the_closed_form_and_the_band_lies_about_it() -> None:
     slot, air = np.full(100, 60.0), np.full(100, 20.0)
-    drain = Drain("a", "records", np.full(100, 3.0), 10.0)
+    drain = Drain(UUID(int=1), "a", "records", np.full(100, 3.0), 10.0)
     (left,) = (one.left for one in spent([drain], [], slot, air))
     assert left[-1] == pytest.approx(1 - 3 * 100 / 60 / 10)
     (best,) = (one.left for one in spent([drain], [], slot, air, OPTIMISTIC))
@@ -283,3 +284,24 @@ def test_a_load_that_one_set_and_a_weak_support_are_told() -> None:
     assert "move.support" in said(shot) and "move.load" not in said(shot)
     kit = shot.kit.model_copy(update={"carries_at_most_kg": 1.0})
     assert "move.load" in said(shot.model_copy(update={"kit": kit}))
+
+
+def test_a_body_that_fires_itself_ends_with_its_battery_whatever_is_in_the_pocket() -> None:
+    wires: list[dict[str, object]] = [{"source": UUID(int=2), "to": BODY}]
+    shot = shot_with(CELLS, wires=wires)
+    own = shot.model_copy(update={"fires": "own timer", "light": shot.light.model_copy(update={"school": "automatic"})})
+    assert compile_shot(shot).supplies[0].ends_at is None
+    program = compile_shot(own)
+    assert program.supplies[0].ends_at is not None and not program.changing.any()
+    assert "feed.cells-idle" in said(own) and "feed.cells-idle" not in said(shot)
+    # And it is not offered as a way out.
+    alone = compile_shot(own.model_copy(update={"kit": shot_with(CELLS).kit}))
+    short = next(one for one in judge(alone) if one.id == "feed.battery-short")
+    assert not [fix.id for fix in short.fixes if fix.id.startswith("feed-from")]
+
+
+def test_two_pieces_of_one_name_are_told_apart() -> None:
+    twins = [gear(Load, 60 + i, name="Strap", draws_w=3, battery_wh=size) for i, size in ((0, 100.0), (1, 2.0))]
+    program = compile_shot(shot_with(*twins))
+    rows = {row.id: row for row in feed_panel(program).rows}
+    assert not rows[UUID(int=60)].fails and rows[UUID(int=61)].fails

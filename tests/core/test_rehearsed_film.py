@@ -54,6 +54,7 @@ def test_parts_cover_the_film_once_and_a_very_long_one_is_thinned() -> None:
     long = compile_shot(shot(timing={"fps": 30, "interval_s": 2, "frame_count": films.MOST + 1}, kit=kit))
     thin = rehearsed(long, 480)
     assert thin.every == 2 and len(thin.frames) == films.MOST // 2 + 1 and "every 2. is shown" in thin.told
+    assert thin.fps == 15
 
 
 def test_what_rules_a_frame_is_said_with_the_value_that_would_change_it() -> None:
@@ -66,3 +67,18 @@ def test_what_rules_a_frame_is_said_with_the_value_that_would_change_it() -> Non
     assert said(shutter_s=30) == ("The interval leaves the shutter no more than 29.5 s.", "timing.interval_s")
     day = compile_shot(shot(start={"by": "clock", "time": "12:00"}))
     assert ruling(day, 0)[0].startswith("The light asks for 1/") and ruling(day, 0)[1] == "light.keys"
+
+
+def test_the_film_of_a_walk_is_as_long_as_it_is_sped_up() -> None:
+    walk = {"points": [{"x_mm": 0, "y_mm": 0}, {"x_mm": 0, "y_mm": 60_000}], "factor": 16, "head_s": 1, "tail_s": 1}
+    program = compile_shot(
+        shot(
+            walk=walk, move={"kind": "live"}, timing={"fps": 30, "interval_s": "1/30", "event_s": 50},
+            start={"by": "clock", "time": "12:00"}, light={"shutter_s": "1/60"},
+        )
+    )  # fmt: skip
+    film = rehearsed(program, 480)
+    assert len(film.frames) == int(program.film_length_s * 30) < program.frame_count / 8
+    # A second as it was, then sixteen times as fast.
+    steps = np.diff(film.frames)
+    assert set(steps[:28].tolist()) == {1} and 15 <= np.median(steps) <= 17

@@ -8,6 +8,7 @@ battery again. A bank that is asked for too little switches itself off, and stay
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
+from uuid import UUID
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -37,8 +38,9 @@ EXPECTED, OPTIMISTIC, CAUTIOUS = Scope(), Scope(0.9, 1.0, 3.0), Scope(1.15, 0.9,
 @dataclass(frozen=True, eq=False)
 class Drain:
     """What draws energy: watts (n,) slot by slot, its own battery (usable Wh; None: none), the cells that are changed
-    in it, and the sources that feed it, by their places, in the order in which they are used."""
+    in it, and the sources that feed it, by their places, in the order in which they are used. `id` is its gear's."""
 
+    id: UUID
     name: str
     role: Role
     watts: Array
@@ -51,6 +53,7 @@ class Drain:
 class Bank(NamedTuple):
     """What feeds by a cable: what it gives in all (Wh after conversion; infinite: the mains), and its limits in W."""
 
+    id: UUID
     name: str
     gives_wh: float
     most_w: float
@@ -63,9 +66,10 @@ class Supply(NamedTuple):
     Below 0 it is empty. `gives_wh` is all that it has, as the coldest hour leaves it: its battery, the cells that are
     changed, its share of banks. Without the body's there are no pictures; without a mover's the rig stands still.
     `swaps` are the slots at whose end cells are changed; `off_from` is the slot from which a bank has switched itself
-    off; `short_w` the most that a bank cannot give of what is asked of it.
+    off; `short_w` the most that a bank cannot give of what is asked of it. `id` is that of the gear.
     """
 
+    id: UUID
     name: str
     left: Array
     gives_wh: float
@@ -105,7 +109,7 @@ def _alone(drain: Drain, slot: Array, cold: Array, scope: Scope) -> Supply:
     assert drain.own_wh is not None
     part = drain.watts * scope.draws * slot / 3600 / (drain.own_wh * cold)
     # What lasts just to the end lasts: sums of many slots are off in their last digits.
-    return Supply(drain.name, np.round(1 - np.cumsum(part), 10), float(drain.own_wh * cold.min()), drain.role)
+    return Supply(drain.id, drain.name, np.round(1 - np.cumsum(part), 10), float(drain.own_wh * cold.min()), drain.role)
 
 
 class _Net:
@@ -204,12 +208,12 @@ class _Net:
             # Empty is empty, whatever a bank that is too weak has left.
             left = np.where(has < 0, np.minimum(has / max(whole, 1e-3), -1e-6), left)
             swaps = tuple(int(self._edges[one + 1]) - 1 for one in self._swaps[d])
-            found.append(Supply(drain.name, self._by_slot(left), whole * self._least, drain.role, swaps))
+            found.append(Supply(drain.id, drain.name, self._by_slot(left), whole * self._least, drain.role, swaps))
         for b, bank in enumerate(self._banks):
             if not endless[b] and any(b in one.fed for one in self._drains):
                 off = self._off[b]
                 found.append(
-                    Supply(bank.name, self._by_slot(self._bank[b]), bank.gives_wh * self._least, "feeds", (),
+                    Supply(bank.id, bank.name, self._by_slot(self._bank[b]), bank.gives_wh * self._least, "feeds", (),
                            None if off is None else int(self._edges[off]), self._short[b])
                 )  # fmt: skip
         return tuple(found)

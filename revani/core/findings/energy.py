@@ -18,7 +18,7 @@ from revani.core.findings.feed import fewer_frames
 from revani.core.findings.finding import Finding, Fix, finding, usable
 from revani.core.light.firing import interval_over_s
 from revani.core.program.compiled import Program
-from revani.core.program.rigged import unfed
+from revani.core.program.rigged import cells_can_be_changed, unfed
 from revani.core.quantities.measures import TEMPERATURE, WATT_HOURS, WATTS
 from revani.core.quantities.units import count, decimals, duration
 
@@ -30,7 +30,7 @@ def _clock(program: Program, slot: int) -> str:
 
 
 def _piece(program: Program, supply: Supply) -> Body | Mover | Load:
-    return next(one for one in program.shot.kit.fed if one.name == supply.name)
+    return next(one for one in program.shot.kit.fed if one.id == supply.id)
 
 
 def _named(program: Program, supply: Supply) -> str:
@@ -98,7 +98,7 @@ def _at(supply: Supply) -> Callable[[Program], float]:
     """The less is left of a supply at the end, the more."""
 
     def draws(program: Program) -> float:
-        return next((-float(one.left[-1]) for one in program.supplies if one.name == supply.name), -1.0)
+        return next((-float(one.left[-1]) for one in program.supplies if one.id == supply.id), -1.0)
 
     return draws
 
@@ -166,7 +166,7 @@ def mover_battery_too_short(program: Program) -> Finding | None:
     supply = min((one for one in program.supplies if one.carries), key=lambda one: float(one.left[-1]), default=None)
     if supply is None or supply.left[-1] >= MARGIN:
         return None
-    mover = next(one for one in shot.kit.movers if one.name == supply.name)
+    mover = next(one for one in shot.kit.movers if one.id == supply.id)
     moving_s = float(motion.moving_s([axis.name for axis in mover.axes], event_s)) if motion else 0.0
     needs_wh = (1 - float(supply.left[-1])) * supply.gives_wh
     draws = _at(supply)
@@ -202,11 +202,12 @@ def load_ends(program: Program) -> Finding | None:
 @finding("feed", "feed.unfed", source="common practice, no source")
 def fed_by_nothing(program: Program) -> Finding | None:
     """Something that draws energy comes along, and nothing feeds it."""
-    names = unfed(program.shot.kit)
-    if not names:
+    dark = unfed(program.shot.kit)
+    if not dark:
         return None
-    piece = next(one for one in program.shot.kit.loads if one.name == names[0])
-    at = Supply(piece.name, np.zeros(1), 0.0, "beside it")
+    names = [one.name for one in dark]
+    piece = dark[0]
+    at = Supply(piece.id, piece.name, np.zeros(1), 0.0, "beside it")
     return Finding(
         severity="fix",
         turns="It is quiet once power is wired to it, or it has a battery of its own.",
@@ -222,7 +223,7 @@ def bank_switches_off(program: Program) -> Finding | None:
     off = next((one for one in program.supplies if one.off_from is not None), None)
     if off is None or off.off_from is None:
         return None
-    source = next(one for one in program.shot.kit.sources if one.name == off.name)
+    source = next(one for one in program.shot.kit.sources if one.id == off.id)
     later = any(one.role != "feeds" and one.left[-1] < MARGIN for one in program.supplies)
     return Finding(
         severity="fix" if later else "mind",
@@ -242,7 +243,7 @@ def bank_too_weak(program: Program) -> Finding | None:
     weak = max(program.supplies, key=lambda one: one.short_w)
     if weak.short_w <= 1e-6:
         return None
-    source = next(one for one in program.shot.kit.sources if one.name == weak.name)
+    source = next(one for one in program.shot.kit.sources if one.id == weak.id)
     asked = source.most_w + weak.short_w
     return Finding(
         severity="mind",
@@ -250,6 +251,23 @@ def bank_too_weak(program: Program) -> Finding | None:
         sentence=f"{source.name} gives {WATTS.show(source.most_w, 1)}, and {WATTS.show(asked, 1)} are asked of it.",
         figures="What is missing comes from the batteries of what it feeds, which empty meanwhile; some banks switch "
         "off instead.",
+    )
+
+
+@finding("feed", "feed.cells-idle", source="common practice, no source")
+def cells_that_cannot_be_changed(program: Program) -> Finding | None:
+    """Spare cells are of no use to a body that fires or films by itself: it ends with its battery."""
+    shot = program.shot
+    idle = [one.name for one in shot.kit.feeding(shot.kit.body.id) if one.cells]
+    if not idle or cells_can_be_changed(shot):
+        return None
+    what = "A film" if shot.live else "Its own timer"
+    return Finding(
+        severity="mind",
+        turns="It is quiet where Revani, a controller or you fire each frame, or with a bank by a cable.",
+        sentence=f"{' and '.join(idle)} cannot be changed while it runs.",
+        figures=f"{what} ends with the battery, and what comes after a change is another recording; it is reckoned "
+        "without them.",
     )
 
 

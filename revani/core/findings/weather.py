@@ -57,9 +57,9 @@ def _heated(program: Program) -> NDArray[np.bool_]:
     """Where a heater is on and still has power (n,)."""
     warm = np.zeros(program.frame_count, dtype=bool)
     kit = program.shot.kit
-    left = {one.name: one.left for one in program.supplies}
-    for heater in (one for one in kit.loads if one.is_a == "heater" and one.name not in unfed(kit)):
-        lasts = left[heater.name] >= 0 if heater.name in left else True
+    left = {one.id: one.left for one in program.supplies}
+    for heater in (one for one in kit.loads if one.is_a == "heater" and one not in unfed(kit)):
+        lasts = left[heater.id] >= 0 if heater.id in left else True
         on = program.sun_altitude_deg < HORIZON_DEG if heater.on == "by night" else True
         warm |= np.asarray(lasts & on)
     return warm

@@ -5,8 +5,9 @@ from itertools import chain
 
 import numpy as np
 
-from revani.core.documents import AxisName, Kit, Mover, Shot, Source
+from revani.core.documents import AxisName, Kit, Load, Mover, Shot, Source
 from revani.core.feed.energy import Bank, Drain
+from revani.core.light.firing import fires_itself
 from revani.core.move.axes import Motion
 from revani.core.quantities.arrays import Array
 
@@ -25,9 +26,10 @@ def rigged(
     def drain(id_of: object, role: str, watts: Array, own_wh: float | None, usable: float) -> Drain:
         piece = next(one for one in kit.fed if one.id == id_of)
         sources = kit.feeding(piece.id)
-        cells = [one for one in sources if one.cells]
+        # What fires or films by itself ends with its battery: there is nothing to go on with another one.
+        cells = [one for one in sources if one.cells and (piece.id != kit.body.id or cells_can_be_changed(shot))]
         return Drain(
-            name=piece.name, role=role, watts=watts, own_wh=own_wh,  # type: ignore[arg-type]
+            id=piece.id, name=piece.name, role=role, watts=watts, own_wh=own_wh,  # type: ignore[arg-type]
             cells=tuple(chain.from_iterable([one.capacity_wh * usable] * one.count for one in cells)),
             swap_s=max((float(one.swap_s) for one in cells), default=0.0),
             fed=tuple(places[one.id] for one in sources if not one.cells),
@@ -47,10 +49,15 @@ def rigged(
     return tuple(drains), tuple(_bank(one) for one in banks)
 
 
+def cells_can_be_changed(shot: Shot) -> bool:
+    """Whether the body goes on with another battery: where somebody else fires it, frame by frame."""
+    return not shot.live and not fires_itself(shot)
+
+
 def _bank(source: Source) -> Bank:
     endless = source.gives == "the mains"
     gives_wh = np.inf if endless else source.capacity_wh * source.count * source.conversion
-    return Bank(source.name, float(gives_wh), source.most_w, 0.0 if endless else source.cut_off_w)
+    return Bank(source.id, source.name, float(gives_wh), source.most_w, 0.0 if endless else source.cut_off_w)
 
 
 def _body_w(shot: Shot, slot_s: Array) -> Array:
@@ -70,6 +77,6 @@ def _mover_w(mover: Mover, slot_s: Array, elapsed_s: Array, motion: Motion | Non
     return np.asarray((mover.idle_w * (slot_s - moving) + mover.moving_w * moving) / slot_s)
 
 
-def unfed(kit: Kit) -> Sequence[str]:
+def unfed(kit: Kit) -> Sequence[Load]:
     """What draws energy and has neither a battery nor anything that feeds it; a mover is taken to be on the mains."""
-    return [one.name for one in kit.loads if one.battery_wh is None and not kit.feeding(one.id)]
+    return [one for one in kit.loads if one.battery_wh is None and not kit.feeding(one.id)]

@@ -23,12 +23,13 @@ MOST = 20_000
 
 @dataclass(frozen=True)
 class RehearsedFilm:
-    """The frames of a rehearsed film by their places in the program, every so many of them, and its rate."""
+    """The frames of a rehearsed film by their places in the program, every so many of them, those lost, its rate."""
 
     program: Program
     width: int
     frames: NDArray[np.intp]
     every: int
+    lost: int
     fps: Fraction
 
     @property
@@ -55,10 +56,8 @@ class RehearsedFilm:
     @property
     def told(self) -> str:
         """How long it is, and what is not in it, in words."""
-        n, taken = self.program.frame_count, len(self.frames)
-        length = duration(round(float(taken * self.every / self.fps), 1))
-        lost = n - taken * self.every
-        missing = f"; {count(lost, 'frame')} would not be taken" if lost > 0 and self.every == 1 else ""
+        length = duration(round(float(len(self.frames) / self.fps), 1))
+        missing = f"; {count(self.lost, 'frame')} would not be taken" if self.lost else ""
         thinned = f"; of so many frames every {self.every}. is shown" if self.every > 1 else ""
         return f"{length} of film{missing}{thinned}."
 
@@ -69,10 +68,26 @@ class RehearsedFilm:
 
 
 def rehearsed(program: Program, width: int) -> RehearsedFilm:
-    """The film of a program: the frames that would be taken, in order; of a very long one every so many."""
-    there = np.flatnonzero(taken_frames(program)).astype(np.intp)
+    """The film of a program: the frames that would be taken, in order; of a very long one every so many.
+
+    Of a walk that is filmed and sped up they are those that its film shows. A thinned film is as long as the whole one.
+    """
+    taken, shown = taken_frames(program), _shown(program)
+    there = shown[taken[shown]]
     every = max(1, -(-len(there) // MOST))
-    return RehearsedFilm(program, width // 2 * 2, there[::every], every, program.timing.fps)
+    return RehearsedFilm(
+        program, width // 2 * 2, there[::every], every, len(shown) - len(there), program.timing.fps / every
+    )
+
+
+def _shown(program: Program) -> NDArray[np.intp]:
+    """Which frame of the program each frame of the whole film shows."""
+    if program.carried is None or not program.carried.walk.filmed:
+        return np.arange(program.frame_count, dtype=np.intp)
+    fps = program.timing.fps
+    at = np.arange(max(int(program.film_length_s * fps), 1)) / float(fps)
+    found = np.searchsorted(program.film_s, at + 1e-9, side="right") - 1
+    return np.clip(found, 0, program.frame_count - 1).astype(np.intp)
 
 
 def _inputs(program: Program, at: NDArray[np.intp]) -> Array:
@@ -95,7 +110,7 @@ def _shared(film: RehearsedFilm) -> bytes:
     things = "".join(one.model_dump_json() for one in shot.things)
     body = shot.body
     told = (
-        VERSION, film.width, film.height, place, things, shot.recording.projection, shot.light.cloud,
+        VERSION, str(film.fps), film.width, film.height, place, things, shot.recording.projection, shot.light.cloud,
         body.sensor_width_mm, body.sensor_height_mm, shot.framing.heading_deg,
     )  # fmt: skip
     return repr(told).encode()

@@ -84,9 +84,9 @@ def _charged(
     drawn: dict[UUID, float] = {}
     for program in shown:
         # A battery is charged between two shots at best; what all of them draw of it is counted together.
-        own = {one.name: one for one in program.shot.kit.fed if one.battery_wh}
+        own = {one.id: one for one in program.shot.kit.fed if one.battery_wh}
         for supply in program.supplies:
-            piece = own.get(supply.name)
+            piece = own.get(supply.id)
             if piece is not None and piece.battery_wh:
                 whole = max(supply.gives_wh / piece.battery_wh, 1e-9)
                 used = float(1 - supply.left[-1]) * (whole if program.shot.kit.feeding(piece.id) else 1.0)

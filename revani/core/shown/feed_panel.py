@@ -66,8 +66,8 @@ class FeedPanel(Row):
 def feed_panel(program: Program) -> FeedPanel:
     """All that draws energy, what feeds it, what is left at its end, the card, and what it weighs."""
     kit = program.shot.kit
-    expected = {one.name: one for one in program.supplies}
-    band = [{one.name: one for one in program.energy(scope)} for scope in (CAUTIOUS, OPTIMISTIC)]
+    expected = {one.id: one for one in program.supplies}
+    band = [{one.id: one for one in program.energy(scope)} for scope in (CAUTIOUS, OPTIMISTIC)]
     drains = dict(zip([one.id for one in kit.fed], program.drains[0], strict=True))
     led = {id for wire in kit.wires for id in wire.by}
     rows = [
@@ -75,9 +75,9 @@ def feed_panel(program: Program) -> FeedPanel:
             id=piece.id, name=piece.name,
             draws=WATTS.show(float(np.average(drains[piece.id].watts, weights=program.slot_s)), 1),
             own=WATT_HOURS.show(piece.battery_wh, 1) if piece.battery_wh else "none",
-            fed=_fed(kit, piece.id), lasts=_lasts(program, expected.get(piece.name), isinstance(piece, Load)),
-            worst=_worst(program, *(one.get(piece.name) for one in band)),
-            fails=piece.name in expected and expected[piece.name].ends_at is not None,
+            fed=_fed(kit, piece.id), lasts=_lasts(program, expected.get(piece.id), isinstance(piece, Load)),
+            worst=_worst(program, *(one.get(piece.id) for one in band)),
+            fails=piece.id in expected and expected[piece.id].ends_at is not None,
             sources=_offered(kit, piece.id, piece.sockets),
         )
         for piece in kit.fed
