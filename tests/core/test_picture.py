@@ -1,10 +1,18 @@
 from dataclasses import replace
 
+import astropy.units as u
 import numpy as np
 import pytest
+from astropy.coordinates import AltAz, EarthLocation, SkyCoord
+from astropy.time import Time
+from astropy.utils import iers
 
 from revani.core.optics.projection import camera_axes, direction, field_of_view_deg, project
-from revani.core.picture.render import Exposure, View, light_strip, render, sidereal_deg
+from revani.core.picture.render import Exposure, Floats, Picture, View, light_strip, render, sidereal_deg
+
+# No table of the earth's turning is fetched; the one that ships is good enough.
+iers.conf.auto_download = False
+iers.conf.auto_max_age = None
 
 NIGHT = View(
     at_s=1_795_560_000, latitude_deg=57.6, longitude_deg=-7.4, sun_altitude_deg=-30, sun_azimuth_deg=300,
@@ -54,17 +62,78 @@ def test_the_sun_stands_where_it_stands() -> None:
 
 def test_stars_turn_about_the_pole_and_a_long_shutter_draws_them_out() -> None:
     north = replace(NIGHT, heading_deg=0, tilt_deg=57.6)
-    points = render(north, replace(WELL, shutter_s=1), 480, 270)
-    trails = render(north, replace(WELL, shutter_s=1200), 480, 270)
-    # A trail spreads a star's light: more pixels stand out of the sky, each less.
-    assert points.max() > trails.max()
+    # The same light of the sky either way: ten seconds at ISO 3200, or twenty minutes at 1/120 of that.
+    points = render(north, replace(WELL, shutter_s=10, iso=3200), 480, 270)
+    trails = render(north, replace(WELL, shutter_s=1200, iso=3200 / 120), 480, 270)
+    # A trail spreads a star's light: more pixels stand out of the sky, and together they are as bright.
+    sums = [
+        np.clip(linear(one)[..., 1] - np.median(linear(one)[..., 1]), 0.004, None).sum() for one in (points, trails)
+    ]
+    assert sums[1] == pytest.approx(sums[0], rel=0.25)
     lit = [(picture[..., 0].astype(int) > np.median(picture[..., 0]) + 6).sum() for picture in (points, trails)]
     assert lit[1] > 1.5 * lit[0]
 
 
 def test_cloud_hides_the_stars() -> None:
-    clear, covered = (render(replace(NIGHT, cloud=cloud), WELL, 320, 180).max() for cloud in ("clear", "overcast"))
+    dark = replace(WELL, iso=3200)
+    clear, covered = (render(replace(NIGHT, cloud=cloud), dark, 320, 180).max() for cloud in ("clear", "overcast"))
     assert covered < clear - 40
+
+
+def linear(picture: Picture) -> Floats:
+    """Light out of display values: the shoulder before white undone."""
+    part = np.clip((picture.astype(np.float32) + 0.5) / 255, 0, 0.998)
+    return np.asarray(-np.log(1 - part**2) / 1.9, dtype=np.float32)
+
+
+def star_at(i: int) -> tuple[float, float]:
+    """Altitude and azimuth of a star of the catalogue, by astropy: airless, from the same place and instant."""
+    table = np.loadtxt("revani/core/sky/stars_to_6.csv", delimiter=",")
+    where = EarthLocation(lat=57.6 * u.deg, lon=-7.4 * u.deg)
+    frame = AltAz(obstime=Time(NIGHT.at_s, format="unix"), location=where)
+    seen = SkyCoord(table[i, 0] * u.deg, table[i, 1] * u.deg, frame="icrs").transform_to(frame)
+    return float(seen.alt.deg), float(seen.az.deg)
+
+
+@pytest.mark.parametrize("i", [3, 4, 5, 11, 60, 150])
+def test_a_star_stands_in_the_picture_where_astropy_has_it(i: int) -> None:
+    altitude, azimuth = star_at(i)
+    if altitude < 10:
+        pytest.skip("below the ridge at that hour")
+    at = replace(NIGHT, heading_deg=(azimuth + 12) % 360, tilt_deg=altitude - 5)
+    picture = linear(render(at, Exposure(-2, 2, 2.8, 800), 1280, 720)).sum(axis=2)
+    x, y, _ = project(direction(altitude, azimuth), camera_axes(at.heading_deg, at.tilt_deg), 24 / 36 * 1280, 1280, 720)
+    column, row = int(x), int(y)
+    near = picture[row - 4 : row + 5, column - 4 : column + 5]
+    light = np.clip(near - np.median(near) - 0.02, 0, None)
+    rows, columns = np.mgrid[row - 4 : row + 5, column - 4 : column + 5] + 0.5
+    found = np.array([(light * columns).sum(), (light * rows).sum()]) / light.sum()
+    assert np.hypot(*(found - [float(x), float(y)])) <= 1
+
+
+def test_a_star_is_as_bright_as_its_light_through_the_lens_makes_it() -> None:
+    table = np.loadtxt("revani/core/sky/stars_to_6.csv", delimiter=",")
+    ratios = []
+    for i in range(40, 120):
+        altitude, azimuth = star_at(i)
+        alone = np.abs(table[:, :2] - table[i, :2]).max(axis=1) > 1.5
+        if altitude < 35 or alone.sum() < len(table) - 1:
+            continue
+        at = replace(NIGHT, heading_deg=azimuth, tilt_deg=altitude)
+        shutter, stop, iso = 16.0, 2.8, 100
+        # Many frames together have no grain to speak of; its ring of sky is taken away.
+        many = [linear(render(at, Exposure(-3, shutter, stop, iso), 640, 360, seed))[..., 1] for seed in range(6)]
+        whole = np.mean(many, axis=0)
+        ring = whole[170:191, 310:331].copy()
+        ring[6:15, 6:15] = np.nan
+        found = float((whole[176:185, 316:325] - np.nanmean(ring)).sum())
+        # By hand: 2.54e-6 lx for magnitude 0 (Allen), 0.2 mag of air (secant of the distance from the zenith), the
+        # lens's opening, the pixel's area, and 10/S lx s for grey (ISO 12232), which is 0.18 of linear light.
+        lux = 2.54e-6 * 10 ** (-0.4 * (table[i, 2] + 0.2 / np.sin(np.radians(altitude))))
+        on_pixel = lux * np.pi / 4 * (24 / stop) ** 2 / (36 / 640) ** 2 * shutter
+        ratios.append(found / (0.18 * on_pixel / (10 / iso)))
+    assert len(ratios) >= 4
+    assert np.median(ratios) == pytest.approx(1, abs=0.1)
 
 
 def test_sidereal_time_is_that_of_meeus_example_12() -> None:

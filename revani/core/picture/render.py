@@ -12,6 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 from revani.core.documents import Cloud, Projection, Thing
 from revani.core.optics.projection import bent, camera_axes, direction, project, ray, seen_from
 from revani.core.quantities.arrays import Array
+from revani.core.sky.catalogue import illuminance_lx, stars_of
 from revani.core.sky.skyline import skyline_deg
 from revani.core.sky.stars import sidereal_deg, to_horizon
 
@@ -30,9 +31,10 @@ _HORIZON = np.array(
 _CLOUD_GREY: dict[Cloud, float] = {"clear": 0.0, "haze": 0.25, "light cloud": 0.5, "overcast": 0.9}
 _NEUTRAL_K = 4_800.0
 # Another one whenever pictures come out otherwise, so that none that were kept are taken for the new ones.
-VERSION = 2
-_STARS = 4_000
-_STARS_FROM_SUN_DEG = -7.0
+VERSION = 3
+# Linear light of a grey that is well exposed; stars are measured against it.
+_GREY = 0.18
+_STARS_FROM_SUN_DEG = -4.0
 
 
 @dataclass(frozen=True)
@@ -161,18 +163,6 @@ def _frame(
     return rays.reshape(height, width, 3), blend.reshape(shape), ridge.reshape(shape)
 
 
-@lru_cache(maxsize=1)
-def _stars() -> tuple[Array, Array]:
-    """An invented sky: unit vectors (n, 3) in equatorial axes and magnitudes, brighter ones rarer."""
-    random = np.random.default_rng(1977)
-    z = random.uniform(-1, 1, _STARS)
-    ra = random.uniform(0, 2 * np.pi, _STARS)
-    flat = np.sqrt(1 - z**2)
-    # Counts grow about threefold a magnitude, as they do in the real sky.
-    magnitude = 6.5 + np.log10(random.uniform(1e-3, 1, _STARS)) / 0.5
-    return np.stack([flat * np.cos(ra), flat * np.sin(ra), z], axis=-1), magnitude
-
-
 def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
     """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
     focal_px = view.focal_length_mm / view.sensor_width_mm * width
@@ -237,27 +227,36 @@ def _add_moon(light: Floats, view: View, rays: Floats) -> None:
 
 
 def _add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float) -> None:
+    """The stars as they stand, each as bright as its light on a pixel makes it against a grey that is well exposed."""
     height, width = light.shape[:2]
-    vectors, magnitude = _stars()
+    vectors, magnitude, colour = stars_of(view.at_s)
     axes = camera_axes(view.heading_deg, view.tilt_deg, view.roll_deg)
     # 15.041″ of turning a second: a long shutter draws each star as an arc of this many pixels.
     drift_px = exposure.shutter_s * np.radians(15.041 / 3600) * focal_px
     steps = int(np.clip(np.ceil(drift_px), 1, 64))
-    # Relative to a correctly exposed sky, a star's flux does not depend on ISO or aperture.
-    fade = np.clip((_STARS_FROM_SUN_DEG - view.sun_altitude_deg) / 8, 0, 1)
-    flux = (fade * 0.9 * 10 ** (-0.4 * (magnitude - 3.0)) / steps).astype(np.float32)
+    # Lux seconds on one pixel, through the whole opening of the lens; against the 10/S of ISO 12232 that render grey.
+    opening = np.pi / 4 * (view.focal_length_mm / exposure.aperture) ** 2
+    gathered = opening * exposure.shutter_s / (view.sensor_width_mm / width) ** 2 / (10 / exposure.iso)
+    # The whole picture is made brighter or darker by its error afterwards; a star is as bright as it is.
+    part = _GREY * gathered * (1 - _CLOUD_GREY[view.cloud]) / 2.0 ** min(exposure.error_stops, 12.0) / steps
+    warm = np.clip(colour, -0.3, 1.9) - 0.6
+    tint = np.stack([1 + 0.35 * warm, np.ones_like(warm), 1 - 0.45 * warm], axis=-1)
     for step in range(steps):
         at_s = view.at_s + exposure.shutter_s * step / steps
         turned = vectors @ to_horizon(view.latitude_deg, float(sidereal_deg(at_s, view.longitude_deg))).T
         x, y, depth = project(turned, axes, focal_px, width, height, view.projection)
-        shown = (depth > 0) & (x >= 0) & (x < width - 1) & (y >= 0) & (y < height - 1) & (turned[:, 2] > 0)
-        column, row = x[shown].astype(int), y[shown].astype(int)
-        right, below = (x[shown] - column).astype(np.float32), (y[shown] - row).astype(np.float32)
+        shown = (depth > 0) & (x >= 0.5) & (x < width - 0.5) & (y >= 0.5) & (y < height - 0.5) & (turned[:, 2] > 0)
+        up_deg = np.degrees(np.arcsin(np.clip(turned[shown, 2], -1, 1)))
+        flux = (illuminance_lx(magnitude[shown], up_deg) * part)[:, None] * tint[shown]
+        # The middle of a pixel is half a pixel in.
+        column, row = (x[shown] - 0.5).astype(int), (y[shown] - 0.5).astype(int)
+        right, below = x[shown] - 0.5 - column, y[shown] - 0.5 - row
         for d_row, d_column, share in (
             (0, 0, (1 - right) * (1 - below)), (0, 1, right * (1 - below)),
             (1, 0, (1 - right) * below), (1, 1, right * below),
         ):  # fmt: skip
-            np.add.at(light, (row + d_row, column + d_column), (flux[shown] * share)[:, None])
+            at = np.minimum(row + d_row, height - 1), np.minimum(column + d_column, width - 1)
+            np.add.at(light, at, (flux * share[:, None]).astype(np.float32))
 
 
 _SHADES = {"subject": 0.16, "foreground": 0.05, "background": 0.1}
