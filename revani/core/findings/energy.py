@@ -44,7 +44,8 @@ def _has(program: Program, supply: Supply) -> str:
     """All that a piece of gear is fed from, and what the coldest hour leaves of it."""
     piece, kit = _piece(program, supply), program.shot.kit
     parts = [f"its own {WATT_HOURS.show(piece.battery_wh, 1)}"] if piece.battery_wh else []
-    parts += [_given(one) for one in kit.feeding(piece.id)]
+    of_use = piece.id != kit.body.id or cells_can_be_changed(program.shot)
+    parts += [_given(one) for one in kit.feeding(piece.id) if of_use or not one.cells]
     coldest_c = float(program.temperature_c.min())
     held = parts[0].removeprefix("its own ") if len(parts) == 1 else " and ".join(parts)
     return f"{held} give {float(cold(coldest_c)):.0%} at {TEMPERATURE.show(coldest_c, 0)}"
@@ -87,7 +88,8 @@ def _wants(program: Program, supply: Supply) -> str:
     """What more it would take to last to the end with the margin, in watt-hours and in batteries like its own."""
     short_wh = (MARGIN - float(supply.left[-1])) / (1 - MARGIN) * supply.gives_wh
     chill = float(cold(program.temperature_c.min()))
-    own = _piece(program, supply).battery_wh
+    piece = _piece(program, supply)
+    own = (piece.battery_wh or 0.0) * (piece.battery_usable if isinstance(piece, Body) else 1.0)
     more = ceil(short_wh / (own * chill)) if own else 0
     cells = f", {'a battery' if more == 1 else f'{more} batteries'} like its own," if own else ""
     until = f"{program.local(program.end_s):%H:%M}"
