@@ -95,11 +95,10 @@ def star_at(i: int) -> tuple[float, float]:
     return float(seen.alt.deg), float(seen.az.deg)
 
 
-@pytest.mark.parametrize("i", [3, 4, 5, 11, 60, 150])
+@pytest.mark.parametrize("i", [4, 5, 6, 9, 60])
 def test_a_star_stands_in_the_picture_where_astropy_has_it(i: int) -> None:
     altitude, azimuth = star_at(i)
-    if altitude < 10:
-        pytest.skip("below the ridge at that hour")
+    assert altitude > 12
     at = replace(NIGHT, heading_deg=(azimuth + 12) % 360, tilt_deg=altitude - 5)
     picture = linear(render(at, Exposure(-2, 2, 2.8, 800), 1280, 720)).sum(axis=2)
     x, y, _ = project(direction(altitude, azimuth), camera_axes(at.heading_deg, at.tilt_deg), 24 / 36 * 1280, 1280, 720)
