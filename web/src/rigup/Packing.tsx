@@ -39,15 +39,20 @@ export default function Packing() {
         </Flex>
       ))}
       {rows.length === 0 && (
-        <Box color="inkSoft">No shot is planned for these hours, so there is nothing to bring.</Box>
+        <Box color="inkSoft">
+          No shot is planned for these hours, so there is nothing to bring.{" "}
+          <Leads to="/begin">Begin one</Leads>
+        </Box>
       )}
       {DOING.map((what) => (
         <Rows key={what} title={SAID[what]} rows={rows.filter((row) => row.what === what)} />
       ))}
-      <Flex gap="4" align="center" mt="3">
-        <Box className="figure">{weight}</Box>
-        <Action onClick={() => window.print()}>Print</Action>
-      </Flex>
+      {rows.length > 0 && (
+        <Flex gap="4" align="center" mt="3">
+          <Box className="figure">{weight}</Box>
+          <Action onClick={() => window.print()}>Print</Action>
+        </Flex>
+      )}
     </Shell>
   );
 }
