@@ -18,7 +18,7 @@ from revani.core.picture.planned import picture_of
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import RehearsedFilm, rehearsed
-from revani.jobs.encode import NotMade, encode, join
+from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
 from revani.jobs.queue import queue
 from revani.jobs.resample import Picture
 from revani.settings import settings
@@ -53,8 +53,10 @@ def order(shot: Shot, width: int) -> tuple[RehearsedFilm, Rehearsed]:
     film = rehearsed(compile_fitted(shot), width)
     if not len(film.frames):
         raise Refusal("shot", "No frame would be taken, so there is no film.")
-    cut = [RehearsedPart(n, first, count, key, 0, False) for n, (first, count, key) in enumerate(film.parts())]
-    noted = Rehearsed(film.key(), shot.model_dump(mode="json"), film.width, "waiting", "", len(film.frames), None, cut)
+    cut = [
+        RehearsedPart(n, first, count, key, 0, False) for n, (first, count, key) in enumerate(film.parts(PART_FRAMES))
+    ]
+    noted = Rehearsed(film.key, shot.model_dump(mode="json"), film.width, "waiting", "", len(film.frames), None, cut)
     return film, noted
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from fractions import Fraction
+from math import inf
 from typing import ClassVar, Literal
 
 from pydantic import Field
@@ -36,6 +37,13 @@ class Source(Gear):
     def cells(self) -> bool:
         """Whether it is changed by hand rather than plugged in."""
         return self.gives == "cells to change"
+
+    @property
+    def gives_wh(self) -> float:
+        """All that it gives at 20 °C, after conversion, infinite for the mains; of cells the gear may use a part."""
+        if self.gives == "the mains":
+            return inf
+        return self.capacity_wh * self.count * (1.0 if self.cells else self.conversion)
 
     def in_short(self, words: Mapping[str, str]) -> str:
         """What it holds."""

@@ -1,7 +1,5 @@
 """Battery: what a shot takes out of it, and what cold takes away."""
 
-from math import inf
-
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -27,11 +25,7 @@ def available_wh(capacity_wh: float, usable_fraction: float, temperature_c: Arra
 def held_wh(kit: Kit) -> float:
     """All that a body is fed from at 20 °C: its battery, cells that are changed, banks; infinite on the mains."""
     body = kit.body
-    beside = (
-        inf if one.gives == "the mains"
-        else one.capacity_wh * one.count * (body.battery_usable if one.cells else one.conversion)
-        for one in kit.feeding(body.id)
-    )  # fmt: skip
+    beside = (one.gives_wh * (body.battery_usable if one.cells else 1.0) for one in kit.feeding(body.id))
     return body.battery_wh * body.battery_usable + sum(beside)
 
 

@@ -7,12 +7,15 @@ from revani.core.program.compiled import Program
 from revani.core.sky.skyline import skyline_points
 
 
-def view_of(program: Program, i: int) -> View:
-    """What stands before the camera at a frame (counted from 0), and how it looks at it."""
+def view_of(program: Program, i: int, posed_at: int | None = None) -> View:
+    """What stands before the camera at a frame (counted from 0), and how it looks at it.
+
+    `posed_at` is the frame at which the rig has come to stand, where it has.
+    """
     shot, place, sky = program.shot, program.shot.place, program.sky
     at = np.array([program.at_s[i]])
     sun, moon = sky.sun(at), sky.moon(at)
-    pose = program.pose(float(program.t_s[i]))
+    pose = program.pose(float(program.t_s[i if posed_at is None else posed_at]))
     return View(
         at_s=float(at[0]), latitude_deg=place.latitude_deg, longitude_deg=place.longitude_deg,
         sun_altitude_deg=float(sun.altitude_deg[0]), sun_azimuth_deg=float(sun.azimuth_deg[0]),
@@ -26,11 +29,12 @@ def view_of(program: Program, i: int) -> View:
     )  # fmt: skip
 
 
-def picture_of(program: Program, i: int, width: int) -> Picture:
-    """The picture of a frame (counted from 0), so many pixels wide, as bright as it would be."""
+def picture_of(program: Program, i: int, width: int, posed_at: int | None = None) -> Picture:
+    """The picture of a frame (counted from 0), so many pixels wide, as bright as it would be; of a rig that stands."""
     body, exposures = program.shot.body, program.exposures
     exposure = Exposure(
         float(exposures.error_stops[i]), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
         float(exposures.iso[i]), float(program.white_balance_k[i]),
     )  # fmt: skip
-    return render(view_of(program, i), exposure, width, round(width * body.pixels_high / body.pixels_wide), seed=i)
+    view = view_of(program, i, posed_at)
+    return render(view, exposure, width, round(width * body.pixels_high / body.pixels_wide), seed=i)

@@ -147,8 +147,7 @@ class Program:
     @cached_property
     def changing(self) -> NDArray[np.bool_]:
         """The frames (n,) that are lost because somebody changes the body's battery."""
-        kit, lost = self.shot.kit, np.zeros(self.frame_count, dtype=bool)
-        swap_s = max((float(one.swap_s) for one in kit.feeding(kit.body.id) if one.cells), default=0.0)
+        lost, swap_s = np.zeros(self.frame_count, dtype=bool), self.drains[0][0].swap_s
         for slot in self.supplies[0].swaps:
             begins = float(self.t_s[slot])
             lost |= (self.t_s > begins) & (self.t_s < begins + swap_s)

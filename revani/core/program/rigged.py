@@ -2,11 +2,12 @@
 
 from collections.abc import Sequence
 from itertools import chain
+from math import isfinite
 
 import numpy as np
 
-from revani.core.documents import AxisName, Kit, Load, Mover, Shot, Source
-from revani.core.feed.energy import Bank, Drain
+from revani.core.documents import AxisName, Body, Kit, Load, Mover, Shot, Source
+from revani.core.feed.energy import Bank, Drain, Role
 from revani.core.light.firing import fires_itself
 from revani.core.move.axes import Motion
 from revani.core.quantities.arrays import Array
@@ -23,30 +24,25 @@ def rigged(
     banks = [one for one in kit.sources if not one.cells]
     places = {one.id: place for place, one in enumerate(banks)}
 
-    def drain(id_of: object, role: str, watts: Array, own_wh: float | None, usable: float) -> Drain:
-        piece = next(one for one in kit.fed if one.id == id_of)
+    def drain(piece: Body | Mover | Load, role: Role, watts: Array, usable: float = 1.0) -> Drain:
         sources = kit.feeding(piece.id)
         # What fires or films by itself ends with its battery: there is nothing to go on with another one.
-        cells = [one for one in sources if one.cells and (piece.id != kit.body.id or cells_can_be_changed(shot))]
+        cells = [one for one in sources if one.cells and (role != "records" or cells_can_be_changed(shot))]
         return Drain(
-            id=piece.id, name=piece.name, role=role, watts=watts, own_wh=own_wh,  # type: ignore[arg-type]
+            id=piece.id, name=piece.name, role=role, watts=watts,
+            own_wh=None if piece.battery_wh is None else piece.battery_wh * usable,
             cells=tuple(chain.from_iterable([one.capacity_wh * usable] * one.count for one in cells)),
             swap_s=max((float(one.swap_s) for one in cells), default=0.0),
             fed=tuple(places[one.id] for one in sources if not one.cells),
         )  # fmt: skip
 
-    drains = [drain(kit.body.id, "records", _body_w(shot, slot_s), body.battery_wh * body.battery_usable,
-                    body.battery_usable)]  # fmt: skip
-    drains += [
-        drain(mover.id, "carries", _mover_w(mover, slot_s, elapsed_s, motion), mover.battery_wh, 1.0)
-        for mover in kit.movers
-    ]
-    drains += [
-        drain(load.id, "beside it", load.draws_w * (np.ones_like(slot_s) if load.on == "all the time" else night),
-              load.battery_wh, 1.0)
-        for load in kit.loads
-    ]  # fmt: skip
-    return tuple(drains), tuple(_bank(one) for one in banks)
+    always = np.ones_like(slot_s)
+    drains = (
+        drain(kit.body, "records", _body_w(shot, slot_s), body.battery_usable),
+        *(drain(one, "carries", _mover_w(one, slot_s, elapsed_s, motion)) for one in kit.movers),
+        *(drain(one, "beside it", one.draws_w * (always if one.on == "all the time" else night)) for one in kit.loads),
+    )
+    return drains, tuple(_bank(one) for one in banks)
 
 
 def cells_can_be_changed(shot: Shot) -> bool:
@@ -55,9 +51,8 @@ def cells_can_be_changed(shot: Shot) -> bool:
 
 
 def _bank(source: Source) -> Bank:
-    endless = source.gives == "the mains"
-    gives_wh = np.inf if endless else source.capacity_wh * source.count * source.conversion
-    return Bank(source.id, source.name, float(gives_wh), source.most_w, 0.0 if endless else source.cut_off_w)
+    cut_off_w = source.cut_off_w if isfinite(source.gives_wh) else 0.0
+    return Bank(source.id, source.name, source.gives_wh, source.most_w, cut_off_w)
 
 
 def _body_w(shot: Shot, slot_s: Array) -> Array:

@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,10 +14,8 @@ from revani.core.picture.render import VERSION, Picture
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.units import count, duration
-from revani.core.rehearsal.outcome import taken_frames
+from revani.core.rehearsal.outcome import stands_from, taken_frames
 
-# A film is looked at in parts of so many frames.
-PART = 200
 # A shot of more frames than this is shown thinned.
 MOST = 20_000
 
@@ -38,20 +37,25 @@ class RehearsedFilm:
         body = self.program.shot.body
         return max(round(self.width * body.pixels_high / body.pixels_wide / 2) * 2, 2)
 
-    def parts(self) -> list[tuple[int, int, str]]:
-        """Its parts: first frame and number of frames, counted in the film, and what tells one from any other."""
-        rows = _inputs(self.program, self.frames)
-        shared = _shared(self)
-        found = []
-        for first in range(0, len(self.frames), PART):
-            part = rows[first : first + PART]
-            found.append((first, len(part), hashlib.sha256(shared + part.tobytes()).hexdigest()))
-        return found
+    def parts(self, size: int) -> list[tuple[int, int, str]]:
+        """Its parts of so many frames: the first, counted in the film, how many, and what tells one from any other."""
+        rows = self._inputs
+        return [
+            (first, len(rows[first : first + size]), self._told_apart(rows[first : first + size]))
+            for first in range(0, len(rows), size)
+        ]
 
+    @property
     def key(self) -> str:
         """What tells the whole film from any other."""
-        told = "".join(key for _, _, key in self.parts()) + str(self.fps)
-        return hashlib.sha256(told.encode()).hexdigest()
+        return self._told_apart(self._inputs)
+
+    def _told_apart(self, rows: Array) -> str:
+        return hashlib.sha256(_shared(self) + rows.tobytes()).hexdigest()
+
+    @cached_property
+    def _inputs(self) -> Array:
+        return _inputs(self.program, self.frames, self.posed_at)
 
     @property
     def told(self) -> str:
@@ -63,8 +67,15 @@ class RehearsedFilm:
 
     def pictures(self, first: int, count: int) -> Iterator[Picture]:
         """The pictures of some of its frames, in order."""
-        for i in self.frames[first : first + count]:
-            yield picture_of(self.program, int(i), self.width)[: self.height, : self.width // 2 * 2]
+        span = slice(first, first + count)
+        for i, posed_at in zip(self.frames[span].tolist(), self.posed_at[span].tolist(), strict=True):
+            yield picture_of(self.program, i, self.width, posed_at)[: self.height]
+
+    @cached_property
+    def posed_at(self) -> NDArray[np.intp]:
+        """As which frame the rig is posed: from where a mover has no power on it stands."""
+        stands = stands_from(self.program)
+        return self.frames if stands is None else np.minimum(self.frames, max(stands - 1, 0))
 
 
 def rehearsed(program: Program, width: int) -> RehearsedFilm:
@@ -90,9 +101,9 @@ def _shown(program: Program) -> NDArray[np.intp]:
     return np.clip(found, 0, program.frame_count - 1).astype(np.intp)
 
 
-def _inputs(program: Program, at: NDArray[np.intp]) -> Array:
+def _inputs(program: Program, at: NDArray[np.intp], posed_at: NDArray[np.intp]) -> Array:
     """All that a frame's picture is made of (n, columns), beside what all frames share."""
-    exposures, pose = program.exposures, program.pose(program.t_s[at])
+    exposures, pose = program.exposures, program.pose(program.t_s[posed_at])
     columns = [
         at, program.at_s[at], exposures.error_stops[at], exposures.shutter_s[at], exposures.aperture[at],
         exposures.iso[at], program.white_balance_k[at], pose.heading_deg, pose.tilt_deg, pose.roll_deg, pose.right_mm,

@@ -49,6 +49,12 @@ def taken_frames(program: Program) -> NDArray[np.bool_]:
     return ran.taken & (np.arange(program.frame_count) < ran.stop)
 
 
+def stands_from(program: Program) -> int | None:
+    """The first frame at which a mover without power leaves the camera standing; None where none does."""
+    ran = _run(program)
+    return min((at for at, one in ran.ends if one.carries and at < ran.stop), default=None)
+
+
 def _run(program: Program) -> _Ran:
     shot, n = program.shot, program.frame_count
     number = np.arange(n)
@@ -80,9 +86,9 @@ def rehearse(program: Program) -> Outcome:
     """
     shot, n = program.shot, program.frame_count
     taken, stop, end, ends, buffered = _run(program)
+    standing = stands_from(program)
     changing, frame_bytes = program.changing, float(program.card_bytes[0])
     capacity = card_capacity_bytes(shot)
-    standing = min((at for at, one in ends if one.carries and at < stop), default=None)
     first = min(ends, key=lambda pair: pair[0], default=None)
     got = int(taken[:stop].sum())
     last = max(stop - 1, 0)

@@ -6,11 +6,11 @@ from math import ceil, hypot
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.findings import judge
-from revani.core.move.words import show_moment
+from revani.core.move.words import show_moment, show_position
 from revani.core.optics.code_card import readable_from_m
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE, LENGTH, TEMPERATURE
-from revani.core.quantities.units import count, decimals, duration
+from revani.core.quantities.units import count, duration
 from revani.core.rigup.cautions import cautions
 from revani.core.rigup.code_card import CodeCard
 from revani.core.rigup.steps import rig_up
@@ -153,8 +153,7 @@ def _keys(program: Program) -> Iterator[tuple[str, ...]]:
         places = []
         for axis in shot.kit.axes:
             value = float(at[axis]) if axis in at else key.positions.get(axis)
-            unit = {"slide": "mm", "lift": "mm", "zoom": "mm", "focus": ""}.get(axis, "°")
-            places.append("" if value is None else f"{decimals(value, 1)} {unit}".replace(" °", "°").strip())
+            places.append("" if value is None else show_position(axis, value))
         hold = f", holds {duration(key.hold_s)}" if key.hold_s else ""
         clock = f"{program.local(program.start_s + after):%H:%M:%S}"
         yield str(i + 1), clock, show_moment(key.at, shot) + hold, *places

@@ -81,41 +81,36 @@ def _charged(
     def takes(wh: float) -> str:
         return f"about {duration(ceil(round(wh / power_w * _CHARGING * 60, 6)) * 60)}" if power_w else ""
 
+    # A battery that is fed from outside is full when that ends; of another what all shots draw is counted together.
     drawn: dict[UUID, float] = {}
     for program in shown:
-        # A battery is charged between two shots at best; what all of them draw of it is counted together.
-        own = {one.id: one for one in program.shot.kit.fed if one.battery_wh}
         for supply in program.supplies:
-            piece = own.get(supply.id)
-            if piece is not None and piece.battery_wh:
-                whole = max(supply.gives_wh / piece.battery_wh, 1e-9)
-                used = float(1 - supply.left[-1]) * (whole if program.shot.kit.feeding(piece.id) else 1.0)
-                drawn[piece.id] = drawn.get(piece.id, 0.0) + used
+            if not program.shot.kit.feeding(supply.id):
+                drawn[supply.id] = drawn.get(supply.id, 0.0) + float(1 - supply.left[-1])
     seen: set[UUID] = set()
     for program in shown:
-        kit = program.shot.kit
-        for piece in kit.fed:
-            if piece.id in seen or not piece.battery_wh or piece.id not in drawn:
-                continue
-            seen.add(piece.id)
-            cells = sum(one.count for one in kit.feeding(piece.id) if one.cells)
-            wanted = max(1, ceil(drawn[piece.id] * (1 + MARGIN))) if not kit.feeding(piece.id) else 1
-            first = f"first wanted {program.local(program.start_s):%a %H:%M}"
-            mind = "; ".join(part for part in (first, takes(wanted * piece.battery_wh)) if part)
-            more = f" and {cells} cells" if cells else ""
-            yield Packed(
-                what="Charge", thing=f"{wanted} × battery of {piece.name}{more}", mind=mind, shots=users[piece.id]
-            )
-        for source in kit.sources:
-            if source.id not in seen and source.gives == "a power bank":
-                seen.add(source.id)
+        first = f"first wanted {program.local(program.start_s):%a %H:%M}"
+        for piece in program.shot.kit.fed:
+            if piece.battery_wh and piece.id not in seen:
+                seen.add(piece.id)
+                wanted = max(1, ceil(drawn.get(piece.id, 0.0) * (1 + MARGIN)))
                 yield Packed(
-                    what="Charge", thing=source.name,
-                    mind="; ".join(
-                        part for part in (WATT_HOURS.show(source.capacity_wh, 0), takes(source.capacity_wh)) if part
-                    ),
+                    what="Charge", thing=f"{wanted} × battery of {piece.name}",
+                    mind="; ".join(filter(None, (first, takes(wanted * piece.battery_wh)))), shots=users[piece.id],
+                )  # fmt: skip
+        for source in program.shot.kit.sources:
+            if source.gives != "the mains" and source.id not in seen:
+                seen.add(source.id)
+                whole_wh = source.capacity_wh * source.count
+                yield Packed(
+                    what="Charge", thing=_counted(source),
+                    mind="; ".join(filter(None, (WATT_HOURS.show(whole_wh, 0), takes(whole_wh)))),
                     shots=users[source.id],
                 )  # fmt: skip
+
+
+def _counted(piece: Gear) -> str:
+    return f"{piece.count} × {piece.name}" if isinstance(piece, Source) and piece.count > 1 else piece.name
 
 
 def _wanted(shown: Sequence[Program]) -> dict[UUID, float]:
@@ -138,8 +133,7 @@ def _emptied(shown: Sequence[Program], users: dict[UUID, tuple[str, ...]]) -> It
 
 def _brought(pieces: dict[UUID, Gear], users: dict[UUID, tuple[str, ...]]) -> Iterator[Packed]:
     for id, piece in pieces.items():
-        number = f"{piece.count} × " if isinstance(piece, Source) and piece.count > 1 else ""
-        yield Packed(what="Bring", thing=number + piece.name, mind=piece.note, shots=users[id])
+        yield Packed(what="Bring", thing=_counted(piece), mind=piece.note, shots=users[id])
 
 
 def _plugged(shown: Sequence[Program]) -> Iterator[Packed]:
