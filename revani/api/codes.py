@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from revani.api.arming import Arm, arm
 from revani.api.deps import Costly, Db
+from revani.api.named import named
 from revani.core.documents import Shot
 from revani.core.documents.run import ENDED
 from revani.core.edit.fitting import compile_fitted
@@ -36,8 +37,8 @@ async def sheet_as_pdf(id: UUID, db: Db, request: Request, size: Paper = "a5") -
     """The field sheet, set for paper."""
     program = await _program(db, id)
     pdf = await asyncio.to_thread(lambda: sheet_pdf(_sheet(program, request), size))
-    name = film_name(program.shot, "field sheet", ".pdf")
-    return Response(pdf, media_type="application/pdf", headers=_named("inline", name))
+    headers = named(film_name(program.shot, "field sheet", ".pdf"), "inline")
+    return Response(pdf, media_type="application/pdf", headers=headers)
 
 
 @router.get("/shots/{id}/sheet.html", dependencies=[Costly], response_class=HTMLResponse)
@@ -45,8 +46,7 @@ async def sheet_as_page(id: UUID, db: Db, request: Request) -> HTMLResponse:
     """The field sheet as one page that a phone keeps."""
     program = await _program(db, id)
     page = await asyncio.to_thread(lambda: sheet_html(_sheet(program, request)))
-    name = film_name(program.shot, "field sheet", ".html")
-    return HTMLResponse(page, headers=_named("attachment", name))
+    return HTMLResponse(page, headers=named(film_name(program.shot, "field sheet", ".html")))
 
 
 @router.get("/shots/{id}/sheet.txt", dependencies=[Costly], response_class=PlainTextResponse)
@@ -54,11 +54,6 @@ async def sheet_as_text(id: UUID, db: Db, request: Request) -> str:
     """The field sheet as plain text."""
     program = await _program(db, id)
     return await asyncio.to_thread(lambda: sheet_text(_sheet(program, request)))
-
-
-def _named(how: str, name: str) -> dict[str, str]:
-    plain = name.encode("ascii", "ignore").decode()
-    return {"Content-Disposition": f'{how}; filename="{plain}"'}
 
 
 def _sheet(program: Program, request: Request) -> FieldSheet:

@@ -8,7 +8,6 @@ from functools import cache
 from hashlib import md5
 from pathlib import Path
 from typing import Annotated, Any, Generic, Literal, Self, TypeVar
-from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Response
@@ -16,6 +15,7 @@ from pydantic import BaseModel, Field, TypeAdapter, model_validator
 
 import revani.core
 from revani.api.deps import Costly, Db, Over, Pooled
+from revani.api.named import named
 from revani.core.begin.resolve import differences_told
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
 from revani.core.edit.fitting import compile_fitted
@@ -145,8 +145,7 @@ async def kit_as_file(db: Db) -> Response:
     """All gear and all places that are not put away, as one file."""
     gear = [TypeAdapter[AnyGear](AnyGear).validate_python(one.document) for one in await records.everything(db, "gear")]
     places = [Place.model_validate(one.document) for one in await records.everything(db, "place")]
-    named = {"Content-Disposition": 'attachment; filename="kit.json"'}
-    return Response(kit_json(gear, places), media_type="application/json", headers=named)
+    return Response(kit_json(gear, places), media_type="application/json", headers=named("kit.json"))
 
 
 @router.post("/kit/file", status_code=201)
@@ -331,8 +330,7 @@ async def read_shot(id: UUID, db: Db) -> SavedShot:
 async def shot_file(id: UUID, db: Db) -> Response:
     """The shot in the open JSON format, with its kit and place, to be kept or sent."""
     shot = Shot.model_validate((await shots.read(db, id)).document)
-    name = quote(f"{shot.name}.shot.json")
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    headers = named(f"{shot.name}.shot.json")
     return Response(shot.model_dump_json(indent=1), media_type="application/json", headers=headers)
 
 

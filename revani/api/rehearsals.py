@@ -2,13 +2,13 @@
 
 import asyncio
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, Path
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db
+from revani.api.named import named
 from revani.core.documents import Shot
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import judge
@@ -113,9 +113,8 @@ async def film(id: FilmId, db: Db) -> FileResponse:
     file = rehearse.film_file(id)
     if found is None or found.state != "done" or not file.exists():
         raise NotThere("This film is not made yet.")
-    name = film_name(Shot.model_validate(found.shot), "rehearsed")
-    named = f"inline; filename*=UTF-8''{quote(name)}"
-    return FileResponse(file, media_type="video/mp4", headers={"Content-Disposition": named})
+    headers = named(film_name(Shot.model_validate(found.shot), "rehearsed"), "inline")
+    return FileResponse(file, media_type="video/mp4", headers=headers)
 
 
 async def _view(db: Connection, id: str) -> RehearsalView:

@@ -10,14 +10,16 @@ from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel
 
 from revani.api.deps import Db
+from revani.api.tonight import compiled, planned
 from revani.core.documents import Shot
 from revani.core.documents.sequence import ShotSequence
 from revani.core.edit.fitting import compile_fitted
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
-from revani.core.rigup.listed import RigUp, Ticked, listed
+from revani.core.rigup.listed import RigUp, TickedOn, listed
 from revani.core.rigup.packing import Packing, packing, packing_text
 from revani.core.rigup.steps import rig_up
+from revani.core.shown.tonight import ahead
 from revani.settings import settings
 from revani.store import records, rig_ticks, runs, shots
 from revani.store.pool import Connection
@@ -26,14 +28,13 @@ router = APIRouter(prefix="/api")
 
 # A camera that has said nothing for so long does not answer.
 _FRESH_S = 10.0
-_AHEAD_S = 24 * 3600
 
 
 class TickOrder(BaseModel):
     """That a step is done, or not, and what it is said on."""
 
     done: bool
-    on: rig_ticks.Where = "laptop"
+    on: TickedOn = "laptop"
 
 
 @router.get("/shots/{id}/rig-up")
@@ -65,7 +66,7 @@ async def begin_anew(id: UUID, db: Db) -> RigUp:
 
 async def list_of(db: Connection, program: Program) -> RigUp:
     """The list of a program with the ticks of its shot."""
-    ticks = {step: Ticked(*one) for step, one in (await rig_ticks.ticks(db, program.shot.id)).items()}
+    ticks = await rig_ticks.ticks(db, program.shot.id)
     return await asyncio.to_thread(listed, program, ticks, await _camera(db))
 
 
@@ -90,29 +91,11 @@ async def what_to_bring_as_text(db: Db, place: UUID | None = None, sequence: UUI
 
 
 async def _packed(db: Connection, place: UUID | None, sequence: UUID | None) -> Packing:
-    if sequence is not None:
-        document = ShotSequence.model_validate((await records.read(db, "sequence", sequence)).document)
-        ids = dict.fromkeys(cut.shot for cut in document.cuts)
-        planned = [Shot.model_validate((await shots.read(db, id)).document) for id in ids]
-    else:
-        everything = [Shot.model_validate(saved.document) for saved in await shots.everything(db)]
-        planned = [one for one in everything if place is None or one.place.id == place]
-    programs = await asyncio.to_thread(_compiled, planned)
     if sequence is None:
-        now = time.time()
-        programs = [one for one in programs if one.end_s > now and one.start_s < now + _AHEAD_S]
-    return await asyncio.to_thread(packing, programs)
-
-
-def _compiled(planned: list[Shot]) -> list[Program]:
-    found = []
-    for shot in planned:
-        try:
-            found.append(compile_fitted(shot))
-        except Refusal:
-            # What can never be planned says so on its own desk.
-            continue
-    return found
+        return await asyncio.to_thread(packing, ahead(await planned(db, place), time.time()))
+    document = ShotSequence.model_validate((await records.read(db, "sequence", sequence)).document)
+    kept = await shots.chosen(db, list(dict.fromkeys(cut.shot for cut in document.cuts)))
+    return await asyncio.to_thread(packing, await compiled(kept))
 
 
 async def _program(db: Connection, id: UUID) -> Program:

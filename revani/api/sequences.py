@@ -4,13 +4,13 @@ import asyncio
 import time
 from collections.abc import Mapping
 from typing import Annotated, Literal
-from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db, Over, Pooled
+from revani.api.named import named
 from revani.api.records import SavedDocument
 from revani.core.documents import Shot, ShotSequence
 from revani.core.documents.sequence import MOST_CUTS
@@ -102,8 +102,7 @@ async def sequence_file(id: UUID, kind: Written, pool: Pooled) -> Response:
         sequence = ShotSequence.model_validate((await records.read(db, "sequence", id)).document)
     kept = await _shots(pool, sequence)
     text, media = await asyncio.to_thread(lambda: _written(laid(sequence, kept), kind))
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(f'{sequence.name}.{kind}')}"}
-    return Response(text, media_type=media, headers=headers)
+    return Response(text, media_type=media, headers=named(f"{sequence.name}.{kind}"))
 
 
 def _written(film: Film, kind: Written) -> tuple[str, str]:

@@ -14,18 +14,19 @@ from revani.store import records
 from revani.store.pool import Connection
 from revani.store.records import NotThere, Saved
 
-_CURRENT = """
+# Parts of a kit of which there are many, each in its order.
+_MANY = ("filters", "movers", "extras")
+_CARRIED = ",\n".join(
+    f"""
+           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
+            FROM jsonb_array_elements(shot.document #> '{{kit,{many}}}') WITH ORDINALITY AS carried (document, place)
+            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS {many}"""
+    for many in _MANY
+)
+_CURRENT = f"""
     SELECT shot.id, shot.version, shot.archived, shot.document,
            body.document AS body, lens.document AS lens, card.document AS card, place.document AS place,
-           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
-            FROM jsonb_array_elements(shot.document #> '{kit,filters}') WITH ORDINALITY AS carried (document, place)
-            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS filters,
-           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
-            FROM jsonb_array_elements(shot.document #> '{kit,movers}') WITH ORDINALITY AS carried (document, place)
-            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS movers,
-           (SELECT coalesce(jsonb_agg(piece.document ORDER BY carried.place), '[]')
-            FROM jsonb_array_elements(shot.document #> '{kit,extras}') WITH ORDINALITY AS carried (document, place)
-            JOIN gear AS piece ON piece.id = (carried.document ->> 'id')::uuid) AS extras
+           {_CARRIED}
     FROM shot
     JOIN gear AS body ON body.id = body_id
     JOIN gear AS lens ON lens.id = lens_id
@@ -35,7 +36,7 @@ _CURRENT = """
 
 
 def _assembled(row: dict[str, Any]) -> Saved:
-    kit = {name: row[name] for name in ("body", "lens", "card", "filters", "movers", "extras")}
+    kit = {name: row[name] for name in ("body", "lens", "card", *_MANY)}
     document = row["document"] | {"kit": row["document"]["kit"] | kit, "place": row["place"]}
     try:
         Shot.model_validate(document)
@@ -215,9 +216,7 @@ async def _there(conn: Connection, record: records.Record, id: UUID) -> bool:
 async def _check_references(conn: Connection, shot: Shot) -> None:
     kit = shot.kit
     pieces: list[tuple[str, Gear]] = [("kit.body", kit.body), ("kit.lens", kit.lens), ("kit.card", kit.card)]
-    pieces += [(f"kit.filters.{at}", one) for at, one in enumerate(kit.filters)]
-    pieces += [(f"kit.movers.{at}", one) for at, one in enumerate(kit.movers)]
-    pieces += [(f"kit.extras.{at}", one) for at, one in enumerate(kit.extras)]
+    pieces += [(f"kit.{many}.{at}", one) for many in _MANY for at, one in enumerate(getattr(kit, many))]
     references: list[tuple[str, records.Record, UUID, str]] = [
         *((path, "gear", piece.id, str(piece.model_dump()["kind"])) for path, piece in pieces),
         ("place", "place", shot.place.id, ""),

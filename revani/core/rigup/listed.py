@@ -19,11 +19,14 @@ PHASES: dict[Phase, str] = {
 }  # fmt: skip
 
 
+TickedOn = Literal["laptop", "phone"]
+
+
 class Ticked(NamedTuple):
     """When a person ticked a step, and on what."""
 
     at: datetime
-    on: str
+    on: TickedOn
 
 
 class RigRow(BaseModel):

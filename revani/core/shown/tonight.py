@@ -84,10 +84,7 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
     at = np.linspace(from_s, to_s, 300)
     sun, moon = sky.sun(at).altitude_deg, sky.moon(at).altitude_deg
     events = [event for event in (*sky.sun_crossings, *sky.moon_crossings) if from_s <= event.at_s <= to_s]
-    shown = sorted(
-        (program for program in programs if program.end_s > from_s and program.start_s < to_s),
-        key=lambda program: program.start_s,
-    )
+    shown = ahead(programs, now_s)
     dark, dark_clock = _dark(sky.sun(night).altitude_deg, night, now_s, zone)
     judged = [(program, judge(program)) for program in shown]
     packed = packing(shown)
@@ -117,6 +114,12 @@ def tonight(place: Place, now_s: float, programs: Sequence[Program]) -> Tonight:
         preparations=[one for one in packed.rows if one.what != "Bring"],
         weight=packed.weight,
     )  # fmt: skip
+
+
+def ahead(programs: Sequence[Program], now_s: float) -> list[Program]:
+    """Those of programs that fall into the hours that Tonight shows, by their start."""
+    shown = [one for one in programs if one.end_s > now_s - _BACK_S and one.start_s < now_s + _AHEAD_S]
+    return sorted(shown, key=lambda program: program.start_s)
 
 
 def _dark(sun: Array, at: Array, now_s: float, zone: ZoneInfo) -> tuple[str, str]:

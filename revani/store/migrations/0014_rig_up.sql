@@ -19,7 +19,7 @@ CREATE TABLE code_used (
     used_at timestamptz NOT NULL DEFAULT now()
 );
 
--- Supports, power, what draws on it and small parts are gear of a shot too.
+-- All gear of a kit, whatever it comes as: the body, each of the filters, movers, and what else is carried.
 CREATE OR REPLACE VIEW shot_made_of AS
 SELECT shot.id AS shot_id, used.ids AS gear_ids,
        md5(concat_ws(',', shot.version, place.version,
@@ -27,8 +27,5 @@ SELECT shot.id AS shot_id, used.ids AS gear_ids,
 FROM shot
 JOIN place ON place.id = place_id
 CROSS JOIN LATERAL (
-    SELECT ARRAY[body_id, lens_id, card_id]
-        || ARRAY(SELECT (piece ->> 'id')::uuid FROM jsonb_array_elements(shot.document #> '{kit,filters}') AS piece)
-        || ARRAY(SELECT (piece ->> 'id')::uuid FROM jsonb_array_elements(shot.document #> '{kit,movers}') AS piece)
-        || ARRAY(SELECT (piece ->> 'id')::uuid FROM jsonb_array_elements(shot.document #> '{kit,extras}') AS piece) AS ids
+    SELECT ARRAY(SELECT (piece #>> '{}')::uuid FROM jsonb_path_query(shot.document, '$.kit.*.id') AS piece) AS ids
 ) AS used;
