@@ -27,10 +27,11 @@ from revani.core.shown.dial_card import DialRow, dial_card
 from revani.core.shown.feed_panel import FeedPanel, feed_panel
 from revani.core.shown.framed_view import FramedView, framed_view
 from revani.core.shown.light_panel import FilterRow, NightRow, filter_rows, night_rows, reading_told, stars_told
-from revani.core.shown.loom import Lanes, Readout, lanes, readout
+from revani.core.shown.loom import Lanes, lanes
 from revani.core.shown.loom_move import key_moments, turning_points
 from revani.core.shown.move_table import Table, move_table
 from revani.core.shown.outputs import OutputPanel, film_frame_at, output_panel
+from revani.core.shown.readout import Readout, readout
 from revani.core.shown.sentence import Word, aside, key_words, sentence, speed_up_text, thing_words
 from revani.core.shown.walk_table import WalkTable, walk_table
 from revani.core.timing.law import Solution

@@ -15,7 +15,7 @@ from revani.core.findings import judge
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import rehearsed
 from revani.core.rehearsal.ruling import ruling
-from revani.core.shown.loom import Readout, readout
+from revani.core.shown.readout import Readout, readout
 from revani.exports.film_name import film_name
 from revani.jobs import rehearse
 from revani.store import rehearsals

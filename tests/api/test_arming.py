@@ -1,44 +1,13 @@
 """Arming: what stands against it is told and kept; a busy rig is not armed over, but a run may wait."""
 
-from collections.abc import Iterator
-from datetime import datetime, timedelta
-from zoneinfo import ZoneInfo
-
 import httpx
 import psycopg
 import pytest
 
-from revani.core.documents import ClockStart, Light, Shot
+from revani.core.documents import Light, Shot
 from revani.core.documents.timing import Timing
 from tests.conftest import eventually, make_kit
-from tests.desk import new_shot, on_the_rig
-
-
-def in_hours(hours: float) -> dict[str, object]:
-    """A shot of ten minutes that begins so much later on the clock of its place."""
-    begins = datetime.now(ZoneInfo("Europe/London")) + timedelta(hours=hours)
-    return {
-        "date": begins.date(), "start": ClockStart(time=f"{begins:%H:%M}"),
-        "timing": Timing(fps=30, interval_s=60, frame_count=10), "light": Light(aperture=2.8, shutter_s=10),
-    }  # fmt: skip
-
-
-@pytest.fixture
-def quiet_rig(client: httpx.Client) -> Iterator[None]:
-    """A rig without runs, before and afterwards."""
-
-    def end() -> None:
-        for id in on_the_rig(client):
-            client.post(f"/api/runs/{id}/stop")
-        eventually(lambda: not on_the_rig(client))
-
-    end()
-    yield
-    end()
-
-
-def order(id: str, **change: object) -> dict[str, object]:
-    return {"shot_id": id, "when": "planned", "speed": 1} | change
+from tests.desk import in_hours, new_shot, order
 
 
 def test_what_will_fail_is_shown_refused_and_kept_with_the_run(client: httpx.Client, quiet_rig: None) -> None:

@@ -1,21 +1,15 @@
 """Rigging up over the API: ticks, packing, the field sheet and its cards, presets, the kit as a file."""
 
-import io
 import json
 import re
 from uuid import UUID, uuid4
 
 import httpx
-import pypdfium2
 import pytest
-import zxingcpp
 
 from revani.core.documents import Cut, ShotSequence, Source, Wire
-from tests.api.test_arming import in_hours, order, quiet_rig
 from tests.conftest import Stack, eventually, make_kit, make_shot
-from tests.desk import new_shot, on_the_rig, refused
-
-__all__ = ["quiet_rig"]
+from tests.desk import cards_of, in_hours, new_shot, on_the_rig, order, refused
 
 
 def test_steps_are_ticked_from_both_and_told_when_it_is_armed(client: httpx.Client, quiet_rig: None) -> None:
@@ -50,19 +44,6 @@ def test_what_an_extra_is_now_stands_in_the_shot_and_its_wires_stay(client: http
     document = client.get(f"/api/shots/{shot.id}").json()["document"]
     assert document["kit"]["extras"][0]["capacity_wh"] == 80
     assert document["kit"]["wires"] == [{"source": str(bank.id), "to": str(kit.body.id), "by": []}]
-
-
-def cards_of(client: httpx.Client, id: str) -> list[str]:
-    """The cards of a sheet, read from its pages by a reader that did not write them."""
-    answer = client.get(f"/api/shots/{id}/sheet.pdf", params={"size": "a5"})
-    assert answer.headers["content-type"] == "application/pdf"
-    pages = pypdfium2.PdfDocument(io.BytesIO(answer.content))
-    return [
-        one.text
-        for page in pages
-        for one in zxingcpp.read_barcodes(page.render(scale=4).to_pil().convert("L"))
-        if one.valid
-    ]
 
 
 def obey(client: httpx.Client, text: str) -> httpx.Response:

@@ -1,7 +1,7 @@
 """The real interface in headless Chromium."""
 
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import pytest
 from selenium import webdriver
@@ -99,6 +99,11 @@ class Page:
 
     def script(self, code: str, *values: object):  # type: ignore[no-untyped-def]
         return self.driver.execute_script(code, *values)
+
+
+def text_of(css: str) -> Callable[[webdriver.Chrome], str]:
+    """Looks up what stands in an element."""
+    return lambda driver: driver.find_element(By.CSS_SELECTOR, css).text
 
 
 @pytest.fixture(scope="session")

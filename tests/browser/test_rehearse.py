@@ -3,8 +3,7 @@
 import httpx
 
 from revani.core.documents.timing import Timing
-from tests.browser.conftest import Page
-from tests.browser.test_rigup import text_of
+from tests.browser.conftest import Page, text_of
 from tests.desk import new_shot
 
 

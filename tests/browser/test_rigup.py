@@ -1,6 +1,5 @@
 """Feeding and rigging up: plugged on the desk, ticked on the phone, a preset laid over, a card opened."""
 
-from collections.abc import Callable
 from pathlib import Path
 from uuid import uuid4
 
@@ -9,19 +8,13 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
 from revani.core.documents import Load, Source
-from tests.api.test_arming import in_hours
-from tests.api.test_rigup import cards_of
-from tests.browser.conftest import Page
+from tests.browser.conftest import Page, text_of
 from tests.conftest import make_kit
-from tests.desk import new_shot
+from tests.desk import cards_of, in_hours, new_shot
 
 
 def kit_of(client: httpx.Client, id: str) -> dict:  # type: ignore[type-arg]
     return client.get(f"/api/shots/{id}").json()["document"]["kit"]  # type: ignore[no-any-return]
-
-
-def text_of(css: str) -> Callable[..., str]:
-    return lambda d: d.find_element(By.CSS_SELECTOR, css).text
 
 
 def test_a_battery_that_does_not_last_is_fed_from_the_kit(page: Page, client: httpx.Client) -> None:

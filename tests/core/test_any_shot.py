@@ -18,7 +18,8 @@ from revani.core.rehearsal.outcome import rehearse
 from revani.core.rehearsal.outputs import compare_outputs
 from revani.core.rehearsal.schools import compare_schools
 from revani.core.shown.dial_card import dial_card
-from revani.core.shown.loom import lanes, readout
+from revani.core.shown.loom import lanes
+from revani.core.shown.readout import readout
 from revani.core.shown.sentence import aside, sentence
 from revani.core.shown.walk_table import walk_table
 from revani.exports.findings import findings_json

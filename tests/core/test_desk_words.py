@@ -15,7 +15,8 @@ from revani.core.light.dials import show_shutter
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.light_panel import filter_rows, night_rows, reading_told, stars_told
-from revani.core.shown.loom import lanes, readout
+from revani.core.shown.loom import lanes
+from revani.core.shown.readout import readout
 from revani.core.shown.sentence import aside, key_words, sentence
 from revani.core.timing.law import solve
 from revani.core.timing.pace import solved

@@ -11,7 +11,8 @@ from revani.core.documents.timing import Timing
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.arrays import thinned
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.loom import lanes, readout
+from revani.core.shown.loom import lanes
+from revani.core.shown.readout import readout
 from revani.core.sky.sun_and_moon import sun_events_of
 from revani.core.timing.start import parse_start, show_start, start_s
 from revani.exports.program import program_csv, program_json

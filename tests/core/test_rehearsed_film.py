@@ -67,7 +67,7 @@ def test_what_rules_a_frame_is_said_with_the_value_that_would_change_it() -> Non
     assert said(shutter_s=5) == ("You let the shutter open up to 5 s; from there on ISO goes up.", "light.shutter_s")
     assert said(shutter_s=30) == ("The interval leaves the shutter no more than 29.5 s.", "timing.interval_s")
     day = compile_shot(shot(start={"by": "clock", "time": "12:00"}))
-    assert ruling(day, 0)[0].startswith("The light asks for 1/") and ruling(day, 0)[1] == "light.keys"
+    assert ruling(day, 0)[0].startswith("The light asks for 1/") and ruling(day, 0)[1] == "light.aperture"
 
 
 def test_the_film_of_a_walk_is_as_long_as_it_is_sped_up() -> None:

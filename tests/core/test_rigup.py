@@ -18,7 +18,7 @@ from revani.core.rigup.step import RigStep, in_order
 from revani.core.rigup.steps import forgotten, rig_up
 from tests.conftest import make_kit, make_shot
 from tests.core.legal import legal_shots
-from tests.core.test_energy import BANK, BODY, LEAD, STRAP, gear, shot_with
+from tests.feeding import BANK, BODY, LEAD, STRAP, gear, shot_with
 
 
 def places(program: Program) -> dict[str, int]:

@@ -62,7 +62,8 @@ def test_stopping_on_a_frame_says_which_it_is_and_why(client: httpx.Client) -> N
 def test_no_film_where_nothing_would_be_taken(client: httpx.Client) -> None:
     body = make_shot().kit.body.model_copy(update={"battery_wh": 1e-4})
     kit = make_shot().kit.model_copy(update={"body": body})
-    refused(client.post("/api/rehearsals", json=asked(make_shot(kit=kit))), "shot")
+    answer = client.post("/api/rehearsals", json=asked(make_shot(kit=kit)))
+    assert "No frame would be taken" in refused(answer, "shot")["detail"]
 
 
 def test_the_command_line_writes_film_and_frame_or_says_why_not(tmp_path: Path, stack: Stack) -> None:

@@ -4,7 +4,6 @@ import calendar
 import io
 import time
 from pathlib import Path
-from uuid import uuid4
 
 import exifread
 import httpx
@@ -13,20 +12,9 @@ import pytest
 from PIL import Image
 
 from revani.rig.drivers.http_camera import HttpCamera
-from revani.rig.ports import CameraError, CameraSettings, Scene
-from revani.rig.stage import StageClock
-from tests.conftest import Stack, make_kit, make_place, make_shot
-
-DUSK = 1_795_541_000.0
-
-
-def scene(speed: float = 600, body: dict[str, object] | None = None, **kit: object) -> Scene:
-    shot = make_shot(kit=make_kit(body=body).model_copy(update=kit))
-    return Scene(
-        label=str(uuid4()), kit=shot.kit, place=make_place(), framing=shot.framing, cloud="clear",
-        scene_offset_stops=2.5, clock=StageClock.starting(DUSK, speed),
-    )  # fmt: skip
-
+from revani.rig.ports import CameraError, CameraSettings
+from tests.conftest import Stack, make_kit
+from tests.scenes import DUSK, scene
 
 SETTINGS = CameraSettings(shutter_s=6.0, aperture=2.8, iso=800, white_balance_k=4600)
 

@@ -14,7 +14,7 @@ from revani.exports.code_picture import code_png
 from revani.rig.stage import StageClock
 from revani.rig.standins.camera_server import camera_app
 from tests.conftest import eventually, make_shot
-from tests.runner.test_camera import DUSK, scene
+from tests.scenes import DUSK, scene
 
 KEY = b"k" * 32
 

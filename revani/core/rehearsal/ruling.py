@@ -18,7 +18,10 @@ def ruling(program: Program, i: int) -> tuple[str, str]:
         return f"You hold the shutter at {said}.", "light.shutter_s"
     longest = shot.body.automatic_shutter_max_s if light.automatic else shot.body.manual_shutter_max_s
     if shutter >= float(longest) / _AT:
-        return f"{shot.body.name} opens its shutter no longer than {said}.", "mode"
+        return (
+            f"{shot.body.name} opens its shutter no longer than {said}.",
+            "mode" if shot.kit.body.modes else "light.aperture",
+        )
     if light.automatic:
         iso = float(program.exposures.iso[i])
         if iso >= light.iso_ceiling / _AT:
@@ -26,4 +29,4 @@ def ruling(program: Program, i: int) -> tuple[str, str]:
         return f"The body meters the light and takes {said}.", "light.compensation_stops"
     if shutter >= float(light.shutter_s) / _AT:
         return f"You let the shutter open up to {said}; from there on ISO goes up.", "light.shutter_s"
-    return f"The light asks for {said}.", "light.keys"
+    return f"The light asks for {said}.", "light.aperture"

@@ -98,8 +98,8 @@ def _alone(program: Program) -> str | None:
     if not (program.sun_altitude_deg < HORIZON_DEG).any():
         return None
     return (
-        "Tell somebody where you are and when you are back; know the way back in the dark; a second lamp. Edges, water "
-        "and animals are not seen."
+        "Tell somebody where you are and when you are back; know the way back in the dark; a second lamp. What was "
+        "plain by day is not seen."
     )
 
 
@@ -134,8 +134,10 @@ def _mast(program: Program) -> str | None:
 def _cells(program: Program) -> str | None:
     coldest = float(program.temperature_c.min())
     cold = f" Under 0 °C they are not charged; {TEMPERATURE.show(coldest, 0)} are expected." if coldest < 0 else ""
-    air = " In an aeroplane they go into the cabin, ends covered." if program.shot.kit.sources else ""
-    return f"Not wet, not hot, not dented, and not charged where nobody is.{cold}{air}"
+    return (
+        f"Not wet, not hot, not dented, and not charged where nobody is.{cold} In an aeroplane they go into the cabin, "
+        "ends covered."
+    )
 
 
 @_caution("fire", "Fire and heat")
@@ -155,6 +157,15 @@ def _light(program: Program) -> str | None:
     if not any(one.is_a == "lamp" for one in program.shot.kit.loads):
         return None
     return "Lasers and stage lights burn sensors and eyes; keep lamps out of drivers' and pilots' sight."
+
+
+@_caution("ground", "The ground, the weather, animals")
+def _ground(program: Program) -> str | None:
+    del program
+    return (
+        "Keep from edges and from what may fall; look at the forecast before you go, and leave when it thunders; "
+        "animals and their young are left alone."
+    )
 
 
 @_caution("ways", "People and ways")

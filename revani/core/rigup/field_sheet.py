@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.findings import judge
 from revani.core.move.words import show_moment, show_position
-from revani.core.optics.code_card import readable_from_m
+from revani.core.optics.code_card import module_needed_mm, readable_from_m
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE, LENGTH, TEMPERATURE
 from revani.core.quantities.units import count, duration
@@ -59,8 +59,8 @@ class FieldSheet(BaseModel):
     cards_told: str
 
 
-# How wide a card is printed, and how many modules a side it is taken to have, with its quiet border.
-CARD_MM = 34.0
+# How wide a card is printed, and from how far one may want it read.
+CARD_MM, _AWAY_M = 34.0, 2.0
 
 
 def field_sheet(program: Program, cards: tuple[CodeCard, ...] = (), modules: tuple[int, ...] = ()) -> FieldSheet:
@@ -78,16 +78,27 @@ def field_sheet(program: Program, cards: tuple[CodeCard, ...] = (), modules: tup
         parts=tuple(_parts(program, times)),
         wider=1 / times if times > 1.0005 else None,
         cards=printed,
-        cards_told="Each card is good once, for this shot on this rig, until twelve hours after its end."
-        if printed else "",
+        cards_told=_cards_told(program, modules) if printed else "",
     )  # fmt: skip
 
 
 def _reads(program: Program, module_mm: float) -> str:
-    body = program.shot.body
-    pitch_um = body.sensor_width_mm / body.pixels_wide * 1000
-    metres = readable_from_m(program.shot.focal_length_mm, pitch_um, module_mm)
+    metres = readable_from_m(program.shot.focal_length_mm, _pitch_um(program), module_mm)
     return f"read from up to {DISTANCE.show(metres, 1)}"
+
+
+def _pitch_um(program: Program) -> float:
+    body = program.shot.body
+    return body.sensor_width_mm / body.pixels_wide * 1000
+
+
+def _cards_told(program: Program, modules: tuple[int, ...]) -> str:
+    """For what and how long the cards are good, and how large one is printed to be read from some way off."""
+    wide_mm = max(modules) * module_needed_mm(program.shot.focal_length_mm, _pitch_um(program), _AWAY_M)
+    return (
+        "Each card is good once, for this shot on this rig, until twelve hours after its end. To be read from "
+        f"{DISTANCE.show(_AWAY_M, 0)} away print it {LENGTH.show(wide_mm, 0)} wide."
+    )
 
 
 def _parts(program: Program, times: float) -> Iterator[Part]:

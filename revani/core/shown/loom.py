@@ -5,25 +5,24 @@ so that the drawing only scales it.
 """
 
 from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import datetime
 from functools import lru_cache
-from typing import Literal
 from zoneinfo import ZoneInfo
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from revani.core.feed.card import RESERVE
 from revani.core.feed.energy import CAUTIOUS, OPTIMISTIC
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, true_iso
 from revani.core.light.enough import hours_of_light
 from revani.core.light.scene import cloud_band_stops
 from revani.core.move.carried import Carried
-from revani.core.move.words import show_position
 from revani.core.picture.render import light_strip, sky_colours
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.arrays import Array, Window, thinned
 from revani.core.quantities.measures import DISTANCE
-from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, plain_rate, stops
+from revani.core.quantities.units import decimals, duration, in_stops, plain_rate, stops
 from revani.core.shown.feed_panel import file_ends
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.shown.outputs import CropLane, crop_lanes
@@ -167,6 +166,7 @@ class Lanes(Lane):
     frames: dict[str, list[float]]
     card_full_at_s: float | None
     card_files_end_s: list[float]
+    card_reserve: float
     battery_ends: list[Ending]
     battery_changes: list[Ending]
     other_supplies: list[OtherSupply]
@@ -182,14 +182,6 @@ class Lanes(Lane):
     holds: list[Hold]
     stands: str
     crops: list[CropLane]
-
-
-class Readout(Lane):
-    """One value in words, as the foot of the desk reads it out."""
-
-    label: str
-    text: str
-    tone: Literal["plain", "bad"] = "plain"
 
 
 def _rounded(values: Array, digits: int) -> list[float]:
@@ -254,6 +246,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
             if one.ends_at is not None
         ],
         card_files_end_s=file_ends(program),
+        card_reserve=float(RESERVE),
         battery_changes=[
             Ending(name=one.name, at_s=float(program.at_s[slot])) for one in program.supplies for slot in one.swaps[:50]
         ],
@@ -462,42 +455,3 @@ def _film(program: Program) -> list[FilmCell]:
         )
         for i in range(len(middle))
     ]  # fmt: skip
-
-
-def readout(program: Program, number: int) -> list[Readout]:
-    """One frame in words; `number` counts from 1."""
-    i = number - 1
-    local = program.local(float(program.at_s[i]))
-    exposures = program.exposures
-    error = float(exposures.error_stops[i])
-    battery = float(program.battery_left[i])
-    free = card_capacity_bytes(program.shot) - float(program.card_bytes[i])
-    days = (local.date() - program.local(program.start_s).date()) // timedelta(days=1)
-    return [
-        Readout(label="frame", text=f"{number:,}"),
-        Readout(label="clock", text=f"{local:%H:%M:%S}" + (f" +{days} d" if days else "")),
-        Readout(label="film", text=duration(round(float(program.film_s[i]), 2))),
-        Readout(label="sun", text=f"{decimals(round(float(program.sun_altitude_deg[i]), 1), 1)}°"),
-        Readout(label="scene", text=f"EV {decimals(round(float(program.scene_ev[i]), 1), 1)}"),
-        Readout(label="shutter", text=show_shutter(float(exposures.shutter_s[i]))),
-        Readout(label="f", text=f"{marked_aperture(float(exposures.aperture[i])):g}"),
-        Readout(label="ISO", text=str(marked_iso(float(exposures.iso[i])))),
-        Readout(label="error", text=stops(error), tone="bad" if abs(error) >= 1 else "plain"),
-        *(
-            Readout(label=name, text=show_position(name, float(values[i])))
-            for name, values in (program.motion.positions if program.motion else {}).items()
-        ),
-        Readout(label="white", text=f"{program.white_balance_k[i]:,.0f} K"),
-        *([Readout(label="filter", text=f"{in_stops(float(program.nd_stops[i]))}")] if program.nd_stops[i] else []),
-        Readout(label="battery", text=f"{max(0.0, battery):.0%}", tone="bad" if battery <= 0 else "plain"),
-        *(
-            Readout(
-                label=one.name if one.role == "feeds" else f"battery of {one.name}",
-                text=f"{max(0.0, float(one.left[i])):.0%}",
-                tone="bad" if one.left[i] <= 0 else "plain",
-            )
-            for one in program.supplies[1:]
-            if one.role != "beside it"
-        ),
-        Readout(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
-    ]

@@ -131,6 +131,20 @@ export function Panel({ title, children, ...props }: { title?: string } & HTMLCh
   );
 }
 
+/** How far a long piece of work is. */
+export function Progress({ done, total }: { done: number; total: number }) {
+  return (
+    <chakra.progress
+      value={done}
+      max={total}
+      flex="1"
+      minW="120px"
+      accentColor="var(--chakra-colors-accent)"
+      aria-label="Progress"
+    />
+  );
+}
+
 /** What a page says while it has nothing to show yet. */
 export function Waiting({ children = "One moment …" }: { children?: ReactNode }) {
   return (

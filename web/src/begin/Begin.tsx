@@ -1,11 +1,12 @@
-import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Box, chakra, Grid } from "@chakra-ui/react";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, Refused, type Schemas, told } from "../api/client";
 import { download } from "../app/download";
-import { Leads, Offer, Panel, Said, Waiting } from "../app/parts";
+import { Leads, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+import { Starters } from "../app/Starters";
 import { Typed, word } from "../app/Word";
 import { Decided } from "./Decided";
 import { Mark } from "./marks";
@@ -297,12 +298,6 @@ function Planned({ pieces, chosen }: { pieces: Schemas["Choosable"][]; chosen: (
 
 /** An empty start: gear of a kind with sensible figures, and the way to a first place. */
 function First({ missing, starters }: { missing: string[]; starters: Schemas["Choosable"][] }) {
-  const queries = useQueryClient();
-  const take = useMutation({
-    mutationFn: (name: string) => told(api.POST("/api/begin/gear/{name}", { params: { path: { name } } })),
-    onSuccess: () =>
-      Promise.all(["begin", "gear"].map((key) => queries.invalidateQueries({ queryKey: [key] }))),
-  });
   const gear = missing.some((one) => one !== "place");
   return (
     <Panel title="First, what there is" mb="4">
@@ -312,19 +307,7 @@ function First({ missing, starters }: { missing: string[]; starters: Schemas["Ch
             What do you film with? Usual figures are filled in; put your own in their place under{" "}
             <Leads to="/kit">Kit</Leads>.
           </chakra.p>
-          <Flex gap="3" wrap="wrap">
-            {starters.map((one) => (
-              <Offer
-                key={one.id}
-                maxW="270px"
-                label={one.name}
-                told={one.told}
-                disabled={take.isPending}
-                onClick={() => take.mutate(one.id)}
-              />
-            ))}
-          </Flex>
-          {take.error && <Said>{take.error.message}</Said>}
+          <Starters offered={starters} />
         </>
       )}
       {!gear && (

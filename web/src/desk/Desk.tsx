@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { useParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import type { DeskEdit, Plan } from "../api/client";
 import { Lost } from "../app/Lost";
 import { Action, StateMark, Waiting } from "../app/parts";
@@ -42,6 +42,13 @@ export default function Desk() {
   );
 
   useTitle(desk.shot?.name ?? "");
+  // Led here to one value, one finds oneself in it.
+  const [led] = useSearchParams();
+  const field = led.get("field");
+  const planned = desk.plan !== null;
+  useEffect(() => {
+    if (planned && field) document.querySelector<HTMLElement>(`[data-field="${CSS.escape(field)}"]`)?.focus();
+  }, [planned, field]);
   const lanes = desk.plan?.lanes;
   const at = (desk.plan && cursorAt(desk.plan, cursor)) ?? lanes?.start_s ?? 0;
   const now = useRef(at);

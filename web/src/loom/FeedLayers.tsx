@@ -79,7 +79,17 @@ export const CardLayer = layerOf(
     const fullX = lanes.card_full_at_s === null ? null : scale(lanes.card_full_at_s);
     return (
       <LayerGround name="Card" unit="filled" top={top} height={height} left={left} right={right}>
-        <line x1={left} x2={right} y1={y(1)} y2={y(1)} stroke={colour("line")} strokeDasharray="3 3" />
+        {[1, 1 - lanes.card_reserve].map((part) => (
+          <line
+            key={part}
+            x1={left}
+            x2={right}
+            y1={y(part)}
+            y2={y(part)}
+            stroke={colour("line")}
+            strokeDasharray={part === 1 ? "3 3" : "1 4"}
+          />
+        ))}
         <path
           d={band(
             at,
@@ -121,6 +131,6 @@ export const CardLayer = layerOf(
       </LayerGround>
     );
   },
-  ["card_full_at_s", "card_files_end_s"],
+  ["card_full_at_s", "card_files_end_s", "card_reserve"],
   ["at_s", "card_filled"],
 );

@@ -21,7 +21,7 @@ export default function Kit() {
         <PutAway all={all} onAll={setAll} />
         <KitFile onRead={refresh} />
       </Flex>
-      <Usual onTaken={refresh} />
+      <Usual />
       {forms.data
         .filter(({ kind }) => kind !== "place")
         .map((form) => (

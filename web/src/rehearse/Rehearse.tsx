@@ -5,7 +5,7 @@ import { useParams } from "react-router";
 import { api, type Schemas, type Shot, told } from "../api/client";
 import { Choice } from "../app/Field";
 import { Lost } from "../app/Lost";
-import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
+import { Action, Leads, Panel, Progress, Said, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
 
@@ -74,14 +74,7 @@ export default function Rehearse() {
                 : `${view.done.toLocaleString("en")} of ${view.total.toLocaleString("en")} pictures`}
               {view.left_s != null && `, about ${Math.ceil(view.left_s)} s left`}
             </Box>
-            <chakra.progress
-              value={view.done}
-              max={view.total}
-              flex="1"
-              minW="120px"
-              accentColor="var(--chakra-colors-accent)"
-              aria-label="Progress"
-            />
+            <Progress done={view.done} total={view.total} />
             {(view.state === "waiting" || view.state === "working") && (
               <Action onClick={() => cancel.mutate()} disabled={cancel.isPending}>
                 Cancel
@@ -170,7 +163,7 @@ function Why({ told, shot }: { told: Schemas["Stopped"]; shot: Shot }) {
     <>
       <Box fontWeight="600" mb="2" data-testid="ruled-by">
         {told.ruled_by}{" "}
-        <Leads to={`/shots/${shot.id}`} fontSize="14px" fontWeight="400">
+        <Leads to={`/shots/${shot.id}?field=${told.field}`} fontSize="14px" fontWeight="400">
           Change it on the desk
         </Leads>
       </Box>

@@ -6,7 +6,7 @@ import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
 import { control } from "../app/Field";
 import { Lost } from "../app/Lost";
-import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
+import { Action, Leads, Panel, Progress, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
 type FilmView = Schemas["FilmView"];
@@ -306,14 +306,7 @@ const isBusy = (film: FilmView) => film.state === "waiting" || film.state === "w
 function Making({ film, onCancel }: { film: FilmView; onCancel: () => void }) {
   return (
     <>
-      <chakra.progress
-        value={film.done}
-        max={film.total}
-        flex="1"
-        minW="120px"
-        accentColor="var(--chakra-colors-accent)"
-        aria-label="Progress"
-      />
+      <Progress done={film.done} total={film.total} />
       <chakra.span className="figure" fontSize="14px">
         {film.step || "Waiting"} · {film.done} of {film.total}
         {film.left && ` · ${film.left} left`}
