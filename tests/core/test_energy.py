@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from revani.core.documents import Body, Card, Kit, Load, Mode, Shot, SmallPart, Source, Support
 from revani.core.documents.sockets import connects
-from revani.core.edit.apply import apply
+from revani.core.edit.apply import Edit, apply
 from revani.core.edit.carrying import CarryEdit, WireEdit
 from revani.core.feed.battery import cold_factor
 from revani.core.feed.card import chapter_bytes, chapter_duration_s, promised_mb_s, wraps_at
@@ -20,6 +20,7 @@ from revani.core.feed.heat import inside_c
 from revani.core.findings import apply_fix, judge
 from revani.core.findings.finding import FixEdit
 from revani.core.program.compiled import compile_shot
+from revani.core.quantities.measures import measured_in
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import rehearse
 from revani.core.shown.feed_panel import feed_panel
@@ -286,3 +287,16 @@ def test_two_pieces_of_one_name_are_told_apart() -> None:
     program = compile_shot(shot_with(*twins))
     rows = {row.id: row for row in feed_panel(program).rows}
     assert not rows[UUID(int=60)].fails and rows[UUID(int=61)].fails
+
+
+def test_the_load_is_typed_in_the_measures_that_are_chosen() -> None:
+    field = "kit.carries_at_most_kg"
+    with measured_in("imperial"):
+        shot = apply(shot_with(), Edit(field=field, text="22"))
+    assert shot.kit.carries_at_most_kg == pytest.approx(22 * 0.45359237)
+    assert apply(shot, Edit(field=field, text="–")).kit.carries_at_most_kg is None
+    assert apply(shot_with(), Edit(field=field, nudge=1)).kit.carries_at_most_kg == pytest.approx(
+        shot_with().kit.weight_kg + 1, abs=0.06
+    )
+    with pytest.raises(Refusal, match="More than 0 kg"):
+        apply(shot, Edit(field=field, text="-4 kg"))

@@ -129,6 +129,11 @@ class Shot(Document):
         return self.move is not None and self.move.kind == "live"
 
     @property
+    def makes_film(self) -> bool:
+        """Whether the body writes a film, at real speed or of its own making, rather than stills."""
+        return self.live or self.fires == "own lapse film"
+
+    @property
     def body(self) -> Body:
         """The body as it is used, in its mode: all that is computed of a shot is computed of it."""
         take = self.take

@@ -106,11 +106,7 @@ def card_too_slow_for_the_film(program: Program) -> Finding | None:
 def counter_begins_anew(program: Program) -> Finding | None:
     """The body's counter passes 9999 within the shot, and names begin anew."""
     shot = program.shot
-    before = (
-        None
-        if shot.live or shot.fires == "own lapse film"
-        else wraps_at(shot.kit.body.next_number, program.frame_count * shot.take.brackets)
-    )
+    before = None if shot.makes_film else wraps_at(shot.kit.body.next_number, program.frame_count * shot.take.brackets)
     if before is None:
         return None
     at = min(before // shot.take.brackets, program.frame_count - 1)
@@ -170,7 +166,7 @@ def film_in_chapters(program: Program) -> Finding | None:
     """The body, or the card's file system, ends a file at a size, and begins the next."""
     shot, mode, card = program.shot, program.shot.recording, program.shot.kit.card
     size, whole = chapter_bytes(card, mode), float(program.card_bytes[-1])
-    if size is None or not (shot.live or shot.fires == "own lapse film") or whole <= size:
+    if size is None or not shot.makes_film or whole <= size:
         return None
     by = mode.name if mode.chapter_gb is not None and size < FAT32_BYTES else f"{card.name}, which is FAT32,"
     rate = Fraction(shot.body.film_mbps).limit_denominator(1000)

@@ -252,7 +252,6 @@ def _compile(shot: Shot) -> Program:
     # A film of its own is as long as it plays; one at speed as long as it is recorded.
     film_s = float(timing.interval_s if shot.live else 1 / timing.fps)
     film_bytes = body.film_mbps * 1e6 / 8 * film_s
-    makes_film = shot.live or shot.fires == "own lapse film"
     return Program(
         shot=shot,
         timing=timing,
@@ -271,7 +270,7 @@ def _compile(shot: Shot) -> Program:
         shutter_room_s=room,
         exposures=expose(shot, LightOn(t, scene_ev, nd, room, night_stops(shot.light, sun))),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
-        card_bytes=(number + 1) * (film_bytes if makes_film else body.bytes_per_frame),
+        card_bytes=(number + 1) * (film_bytes if shot.makes_film else body.bytes_per_frame),
         motion=motion,
         carried=carried,
     )

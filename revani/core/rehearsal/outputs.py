@@ -107,7 +107,7 @@ def _film(program: Program, mode: Mode, choose: tuple[Choice, ...]) -> Output:
         whole = chapter_count(length, chapter_duration_s(rate, int(mode.chapter_gb * 1e9)))
     return Output(
         name=mode.name if shot.live else "its own film",
-        chosen=shot.recording.name == mode.name and (shot.live or shot.fires == "own lapse film"),
+        chosen=shot.recording.name == mode.name and shot.makes_film,
         pixels=f"{mode.pixels_wide:,} × {mode.pixels_high:,}",
         crop_room=_crop_room(mode),
         size=gigabytes(size),

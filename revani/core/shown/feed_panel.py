@@ -13,6 +13,7 @@ from revani.core.feed.energy import CAUTIOUS, OPTIMISTIC, Supply
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.measures import WATT_HOURS, WATTS, WEIGHT
 from revani.core.quantities.units import duration, gigabytes
+from revani.core.shown.sentence import Word, word_of
 
 
 class Row(BaseModel):
@@ -60,6 +61,7 @@ class FeedPanel(Row):
     cables: list[Pluggable]
     card: list[str]
     carried: str
+    limit: Word
     too_heavy: bool
 
 
@@ -88,7 +90,8 @@ def feed_panel(program: Program) -> FeedPanel:
         banks=[_bank_told(program, one) for one in program.supplies if one.role == "feeds"],
         cables=[Pluggable(id=one.id, name=one.name) for one in kit.parts if one.id not in led and _leads(one)],
         card=_card(program),
-        carried=f"{WEIGHT.show(kit.weight_kg, 1)} to carry" + (f", of {WEIGHT.show(most, 1)}" if most else ""),
+        carried=f"{WEIGHT.show(kit.weight_kg, 1)} to carry, at most",
+        limit=word_of(program.shot, "kit.carries_at_most_kg", program.timing),
         too_heavy=most is not None and kit.weight_kg > most,
     )
 
@@ -155,9 +158,7 @@ def _worst(program: Program, cautious: Supply | None, kind: Supply | None) -> st
 def _bank_told(program: Program, supply: Supply) -> str:
     if supply.off_from is not None:
         return f"{supply.name} switches itself off at {_clock(program, supply.off_from)}."
-    if supply.ends_at is not None:
-        return f"{supply.name} is empty at {_clock(program, supply.ends_at)}."
-    left = max(float(supply.left[-1]), 0.0)
+    left = float(supply.left[-1])
     if left < 1e-6:
         empty = int(np.argmax(supply.left < 1e-6))
         return f"{supply.name} is empty at {_clock(program, empty)}; batteries go on from there."
@@ -184,7 +185,7 @@ def file_ends(program: Program) -> list[float]:
     """When a recording goes on in a new file, seconds since 1970 UTC; at most a hundred of them."""
     shot = program.shot
     size = chapter_bytes(shot.kit.card, shot.recording)
-    if size is None or not (shot.live or shot.fires == "own lapse film"):
+    if size is None or not shot.makes_film:
         return []
     whole = np.arange(1, min(int(program.card_bytes[-1] // size), 100) + 1) * size
     return [float(one) for one in np.interp(whole, program.card_bytes, program.at_s)]

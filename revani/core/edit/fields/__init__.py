@@ -3,6 +3,7 @@
 from revani.core.documents import Shot
 from revani.core.edit.fields.derived import derivable
 from revani.core.edit.fields.field import Field
+from revani.core.edit.fields.kitfields import KIT_FIELDS
 from revani.core.edit.fields.lightfields import LIGHT_FIELDS, wish_field
 from revani.core.edit.fields.movefields import MOVE_FIELDS, move_field
 from revani.core.edit.fields.outputfields import output_field
@@ -16,6 +17,7 @@ FIELDS: dict[str, Field] = (
     | TIME_FIELDS
     | LIGHT_FIELDS
     | MOVE_FIELDS
+    | KIT_FIELDS
 )
 _OF_WALKS = {name: field for name, field in _DERIVED.items() if name.startswith("walk.")} | WALK_FIELDS
 

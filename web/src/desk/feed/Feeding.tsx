@@ -4,6 +4,7 @@ import { Choice } from "../../app/Field";
 import { Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
 import { Cell, Head } from "../cells";
+import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
 import { RowAction } from "../WordTable";
 
@@ -63,9 +64,9 @@ export function Feeding({ desk, plan }: { desk: DeskState; plan: Plan }) {
           <Box key={bank}>{bank}</Box>
         ))}
         <Box data-testid="card-told">Card: {panel.card.join(" · ")}</Box>
-        <Box data-testid="carried" color={panel.too_heavy ? "fail" : undefined}>
-          {panel.carried}
-        </Box>
+        <Flex data-testid="carried" gap="2" color={panel.too_heavy ? "fail" : undefined}>
+          {panel.carried} <Value word={{ ...panel.limit, field: panel.limit.field ?? "" }} desk={desk} />
+        </Flex>
       </Flex>
     </Panel>
   );

@@ -132,24 +132,6 @@ export function ShotDetails({
           onCarry={carry}
         />
       ))}
-      <Fields>
-        <Field
-          label="Load that you carry, at most"
-          unit="kg; empty: not judged"
-          fault={at("kit.carries_at_most_kg")}
-        >
-          {(id) => (
-            <Entry
-              id={id}
-              inputMode="decimal"
-              value={shot.kit.carries_at_most_kg ?? ""}
-              onTake={(text) =>
-                void put({ kit: { ...shot.kit, carries_at_most_kg: (text || null) as unknown as number } })
-              }
-            />
-          )}
-        </Field>
-      </Fields>
       <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="2">
         <input
           type="checkbox"
