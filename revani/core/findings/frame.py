@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from revani.core.edit.slower import milder
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import lit, moment_at
+from revani.core.findings.relit import moment_at
 from revani.core.light.dials import show_shutter
 from revani.core.light.filters import CHANGE_S, advise, off_at_s, stack_stops, wanted_nd_stops
 from revani.core.picture.passages import passages
@@ -85,7 +85,7 @@ def filter_stays_too_long(program: Program) -> Finding | None:
             id="without",
             label="Begin without it",
             price="nothing is taken away from the light, by day neither",
-            shot=lit(shot, filters=[], filters_off=None),
+            shot=shot.with_light(filters=[], filters_off=None),
         )
     else:
         when = moment_at(program, off_s)
@@ -93,7 +93,7 @@ def filter_stays_too_long(program: Program) -> Finding | None:
             id="off-earlier",
             label=f"Take it off at {program.local(off_s):%H:%M}",
             price=f"somebody must be there, {show_start(when, shot.place)}",
-            shot=lit(shot, filters_off=when.model_dump()),
+            shot=shot.with_light(filters_off=when.model_dump()),
         )
     return Finding(
         severity="fix",
@@ -124,7 +124,7 @@ def filter_off_at_no_time(program: Program) -> Finding | None:
                 id="stays-on",
                 label="It stays on",
                 price="nothing changes but what is said",
-                shot=lit(program.shot, filters_off=None),
+                shot=program.shot.with_light(filters_off=None),
             )
         ),
     )
@@ -162,7 +162,7 @@ def angle_not_reached(program: Program) -> Finding | None:
             id="filters",
             label=f"Begin with {names}",
             price=f"{in_stops(best.stops)}; right for {count(best.frames_near, 'frame')}; {words}",
-            shot=lit(shot, **change),
+            shot=shot.with_light(**change),
         )
         if not milder(fix.shot, lambda one: float(_too_short(one).sum()), float(short.sum())):
             fix = None
@@ -170,7 +170,7 @@ def angle_not_reached(program: Program) -> Finding | None:
         id="blur-later",
         label="Add blur later, in software",
         price="short shutters stay as they are",
-        shot=lit(shot, angle_deg=None),
+        shot=shot.with_light(angle_deg=None),
     )
     first = int(np.argmax(short))
     return Finding(

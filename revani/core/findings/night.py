@@ -6,7 +6,7 @@ from math import floor
 import numpy as np
 
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import LONGEST_SHUTTER_S, helping, lit
+from revani.core.findings.relit import LONGEST_SHUTTER_S, helping
 from revani.core.light.dials import show_shutter
 from revani.core.optics.star_limits import POINT_PX, stars_in
 from revani.core.program.compiled import Program
@@ -59,7 +59,7 @@ def stars_trail(program: Program) -> Finding | None:
                     id="shutter-at-most",
                     label=f"At most {show_shutter(float(shutter))}",
                     price=f"{in_stops(lost)} less light a frame, or as much more ISO",
-                    shot=lit(shot, shutter_s=shutter),
+                    shot=shot.with_light(shutter_s=shutter),
                 ),
             ),
             *usable(
@@ -93,7 +93,7 @@ def dark_gap_shows(program: Program) -> Finding | None:
     hold = Fix(
         id="hold-shutter", label=f"Hold the shutter for {show_shutter(float(room))}",
         price="all the time that the interval leaves",
-        shot=lit(shot, shutter_s=room, noise_reduction=False),
+        shot=shot.with_light(shutter_s=room, noise_reduction=False),
     ) if room > 0 and not shot.light.automatic else None  # fmt: skip
     return Finding(
         severity="fix",

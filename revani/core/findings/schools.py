@@ -4,7 +4,7 @@ import numpy as np
 
 from revani.core.documents import School
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import helping, lit
+from revani.core.findings.relit import helping
 from revani.core.light.dials import ISOS, marked_iso, show_shutter, true_iso
 from revani.core.light.exposing import as_school, expose
 from revani.core.light.flicker import VISIBLE_TO_MANY, VISIBLE_TO_MOST, flicker_stops, smoothed_stops
@@ -91,7 +91,7 @@ def _under_ceiling(program: Program, iso: int | None, darkest: int) -> Fix | Non
     """The shot under a lower ISO ceiling, its price what the darkest frame becomes."""
     if iso is None or iso >= program.shot.light.iso_ceiling:
         return None
-    low = lit(program.shot, iso_ceiling=iso)
+    low = program.shot.with_light(iso_ceiling=iso)
     taken = expose(low, program.light_on)
     shutter = float(taken.shutter_s[darkest])
     if shutter <= float(program.exposures.shutter_s[darkest]) * 1.1:
@@ -123,7 +123,7 @@ def steps_under_the_dead_band(program: Program) -> Finding | None:
                 id="dead-band",
                 label="A dead band of 0.25 stops",
                 price="more and smaller steps",
-                shot=lit(program.shot, dead_band_stops=0.25),
+                shot=program.shot.with_light(dead_band_stops=0.25),
             )
         ),
     )
@@ -163,7 +163,7 @@ def light_outruns_the_ramp(program: Program) -> Finding | None:
                 id="faster-ramp",
                 label=f"Let it follow at {in_stops(fastest * 1.1)} a minute",
                 price="brightness changes as fast as the light does",
-                shot=lit(program.shot, rate_stops_per_min=min(round(fastest * 1.1, 2), 100.0)),
+                shot=program.shot.with_light(rate_stops_per_min=min(round(fastest * 1.1, 2), 100.0)),
             ),
         ),
     )
@@ -188,14 +188,14 @@ def white_balance_left_to_the_body(program: Program) -> Finding | None:
                 id="hold-white",
                 label=f"Hold {held:,} K",
                 price="day or night will be a little off, but even",
-                shot=lit(program.shot, white_balance="fixed", white_balance_k=held),
+                shot=program.shot.with_light(white_balance="fixed", white_balance_k=held),
             ),
             Fix(
                 id="white-ramp",
                 label="Go from day to night in small steps",
                 price=f"{light.white_balance_k:,} to {light.white_balance_night_k:,} K, "
                 f"{light.white_balance_step_k} K at a time",
-                shot=lit(program.shot, white_balance="ramp"),
+                shot=program.shot.with_light(white_balance="ramp"),
             ),
         ),
     )
@@ -220,7 +220,7 @@ def long_exposure_noise_reduction(program: Program) -> Finding | None:
                 label="No dark frames",
                 price=f"hot pixels stay in up to {count(program.frame_count, 'frame')}; "
                 "take a few dark frames by hand afterwards",
-                shot=lit(program.shot, noise_reduction=False),
+                shot=program.shot.with_light(noise_reduction=False),
             )
         ),
     )
@@ -240,7 +240,7 @@ def ceiling_over_clean(program: Program) -> Finding | None:
     most = marked_iso(float(iso.max()))
     light = program.shot.light
     rises = light.school in ("automatic", "stepped", "continuous")
-    cleaner = lit(program.shot, iso_ceiling=max(body.iso_clean, light.iso)) if rises else None
+    cleaner = program.shot.with_light(iso_ceiling=max(body.iso_clean, light.iso)) if rises else None
     return Finding(
         severity="mind",
         turns=f"At ISO {body.iso_clean:,} and less it is quiet; that is a figure of {body.name}, under Kit.",

@@ -9,7 +9,6 @@ from revani.core.documents import Shot, Take
 from revani.core.documents.take import Use
 from revani.core.edit.retime import price, retimed
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.findings.light import lit
 from revani.core.findings.walk import sped_up_to
 from revani.core.light.dials import show_shutter
 from revani.core.light.firing import by_the_clock, interval_over_s, modes_for
@@ -132,7 +131,7 @@ def too_long_to_steady(program: Program) -> Finding | None:
                 id="shutter-to-steady",
                 label=f"Up to {show_shutter(float(longest))}",
                 price=f"{in_stops(lost)} less light, and less blur of what moves",
-                shot=lit(shot, shutter_s=longest),
+                shot=shot.with_light(shutter_s=longest),
             )
             if not shot.light.automatic
             else None

@@ -5,7 +5,7 @@ from datetime import datetime
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import Shot
-from revani.core.findings.light import lit, moment_at
+from revani.core.findings.relit import moment_at
 from revani.core.light.dials import show_shutter
 from revani.core.light.filters import advise
 from revani.core.light.scene import reading_ev100
@@ -101,7 +101,7 @@ def filter_rows(program: Program) -> list[FilterRow]:
             told += f"; off at {program.local(float(program.at_s[one.off_frame])):%H:%M}"
             change["filters_off"] = when.model_dump()
         names = " + ".join(piece.name for piece in one.filters)
-        shot = lit(program.shot, **change)
+        shot = program.shot.with_light(**change)
         rows.append(FilterRow(name=names, stops=f"{in_stops(one.stops)}", told=told, shot=shot))
     return rows
 
