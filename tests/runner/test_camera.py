@@ -25,12 +25,11 @@ def camera(stack: Stack) -> HttpCamera:
 
 
 def test_a_frame_takes_its_shutter_time_and_its_exif_says_so(camera: HttpCamera) -> None:
-    before = scene()
-    camera.stand(before)
+    # A second of the real clock, on a machine that is busy, is twenty here.
+    camera.stand(scene(speed=20))
     camera.apply(SETTINGS)
     captured = camera.capture(1, 10)
-    assert captured.closed_s - captured.opened_s == pytest.approx(6, abs=8)
-    assert captured.closed_s - captured.opened_s >= 6
+    assert 6 <= captured.closed_s - captured.opened_s < 26
     with camera.fetch(captured.file) as pieces:
         content = b"".join(pieces)
     assert len(content) == captured.size_bytes

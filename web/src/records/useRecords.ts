@@ -56,12 +56,15 @@ export function useRecords(kind: "gear" | "places") {
   const rows = useQuery({ queryKey: [kind, all], queryFn: () => routes.list(all) as Promise<Saved[]> });
   const refresh = () => queries.invalidateQueries({ queryKey: [kind] });
   const copy = useMutation({
-    mutationFn: (row: Saved) =>
-      routes.add({
-        ...asked(row),
+    mutationFn: async (row: Saved) => {
+      // What is saved is copied, not what the page saw last.
+      const saved = ((await routes.list(true)) as Saved[]).find((one) => one.id === row.id) ?? row;
+      return routes.add({
+        ...asked(saved),
         id: crypto.randomUUID(),
-        name: `${row.document.name}, again`.slice(0, 80),
-      }),
+        name: `${saved.document.name}, again`.slice(0, 80),
+      });
+    },
     onSuccess: refresh,
   });
   const remove = useMutation({ mutationFn: (row: Saved) => routes.remove(row.id), onSuccess: refresh });
