@@ -25,6 +25,7 @@ from revani.api import (
     runs,
     sequences,
     tonight,
+    ways,
 )
 from revani.api.deps import Db
 from revani.api.following import Following
@@ -68,7 +69,7 @@ def make_app() -> FastAPI:
     install(app)
     rooms = (
         arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records, rehearsals,
-        rigup, runs, sequences, tonight,
+        rigup, runs, sequences, tonight, ways,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

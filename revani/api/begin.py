@@ -214,7 +214,7 @@ def _drafted(ask: BeginAsk, owned: _Owned) -> Drafted:
         ],
         place=str(shot.place.id), body=str(shot.kit.body.id), lens=str(shot.kit.lens.id), card=str(shot.kit.card.id),
         film=duration(intention.wanted_s), date=shot.date,
-        fails=[one.sentence for one in judged if one.severity in ("stop", "fix")],
+        fails=[one.sentence for one in judged if one.fails],
         minds=[one.sentence for one in judged if one.severity == "mind"],
     )  # fmt: skip
 

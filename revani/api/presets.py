@@ -7,9 +7,9 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db
-from revani.core.begin.resolve import differences_told
 from revani.core.documents import Shot
 from revani.core.documents.preset import Preset, PresetPart
+from revani.core.edit.differing import differences_told
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.presets import laid, preset_of
 from revani.store import presets

@@ -16,8 +16,8 @@ from pydantic import BaseModel, Field, TypeAdapter, model_validator
 import revani.core
 from revani.api.deps import Costly, Db, Over, Pooled
 from revani.api.named import named
-from revani.core.begin.resolve import differences_told
 from revani.core.documents import RECORDS, AnyGear, Place, Record, Shot, said
+from revani.core.edit.differing import differences_told
 from revani.core.edit.fitting import compile_fitted
 from revani.core.edit.form import filled
 from revani.core.edit.weather_read import with_weather

@@ -101,6 +101,10 @@ class Page:
         return self.driver.execute_script(code, *values)
 
 
+def press(page: Page, label: str) -> None:
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, f'[aria-label="{label}"]').click() is None)
+
+
 def text_of(css: str) -> Callable[[webdriver.Chrome], str]:
     """Looks up what stands in an element."""
     return lambda driver: driver.find_element(By.CSS_SELECTOR, css).text

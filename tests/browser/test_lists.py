@@ -9,17 +9,13 @@ from selenium.webdriver.support.ui import Select
 
 from revani.core.documents import Light
 from revani.core.documents.timing import Timing
-from tests.browser.conftest import Page
+from tests.browser.conftest import Page, press
 from tests.conftest import make_kit, make_place
 from tests.desk import new_shot
 
 
 def names(page: Page) -> list[str]:
     return [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, "[data-row] a")]
-
-
-def press(page: Page, label: str) -> None:
-    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, f'[aria-label="{label}"]').click() is None)
 
 
 def test_a_list_is_searched_renamed_and_cleared_by_keyboard(page: Page, client: httpx.Client) -> None:

@@ -37,5 +37,16 @@ def film(**change: object) -> Shot:
     return shot_of(**(values | {"light": light, "start": {"by": "clock", "time": "12:00"}} | change))
 
 
+def night(ceiling: int) -> Shot:
+    """A night alone, dark from the first frame to the last: an ISO-first body, automatic, a frame every 30 s."""
+    light = Light(school="automatic", aperture=2.8, iso=100, iso_ceiling=ceiling)
+    body = small(automatic_shutter_max_s=30, metering_scatter_stops=0)
+    place = make_shot().place.model_copy(update={"sky_brightness": 20.65})
+    return shot_of(
+        light=light, kit=make_kit(body=body), start={"by": "clock", "time": "20:30"}, place=place, needs_dark=True,
+        timing=Timing(fps=30, interval_s=30, frame_count=120), date="2026-12-09",
+    )  # fmt: skip
+
+
 def told(program: Program, id: str) -> Finding | None:
     return next((one for one in judge(program) if one.id == id), None)

@@ -27,7 +27,7 @@ from revani.core.shown.records import worded
 from revani.core.shown.sentence import aside, sentence
 from tests.conftest import make_kit, make_shot
 from tests.core.moving import key, moving_kit
-from tests.core.small import FILM, LAPSE, STILLS, film, shot_of, small, told
+from tests.core.small import FILM, LAPSE, STILLS, film, night, shot_of, small, told
 
 
 def test_a_body_without_a_table_compiles_as_it_always_did() -> None:
@@ -170,22 +170,10 @@ def test_a_table_of_modes_is_typed_row_by_row_and_comes_back_as_it_was() -> None
         Body.model_validate({"name": "B", "modes": [STILLS.model_dump(), STILLS.model_dump()]})
 
 
-def night(ceiling: int) -> Program:
-    """A night alone, dark from the first frame to the last: an ISO-first body, automatic, a frame every 30 s."""
-    light = Light(school="automatic", aperture=2.8, iso=100, iso_ceiling=ceiling)
-    body = small(automatic_shutter_max_s=30, metering_scatter_stops=0)
-    place = make_shot().place.model_copy(update={"sky_brightness": 20.65})
-    shot = shot_of(
-        light=light, kit=make_kit(body=body), start={"by": "clock", "time": "20:30"}, place=place, needs_dark=True,
-        timing=Timing(fps=30, interval_s=30, frame_count=120), date="2026-12-09",
-    )  # fmt: skip
-    return compile_shot(shot)
-
-
 def test_the_three_nights() -> None:
     # Common practice (handbook): ceiling 64,000 takes about 2.5 s, ceiling 100 its longest, about 30 s, which gathers
     # 3.6 stops more and shows the most stars. A ceiling between lies between.
-    open_, between, closed = night(64_000), night(6_400), night(100)
+    open_, between, closed = (compile_shot(night(ceiling)) for ceiling in (64_000, 6_400, 100))
     assert open_.sun_altitude_deg.max() < -18
     shutters = [float(np.median(one.exposures.shutter_s)) for one in (open_, between, closed)]
     assert shutters[0] == pytest.approx(2.5, rel=0.25) and shutters[2] == pytest.approx(29.6, rel=0.02)

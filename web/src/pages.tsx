@@ -15,6 +15,7 @@ const Logbook = lazy(() => import("./records/Logbook"));
 const Desk = lazy(() => import("./desk/Desk"));
 const Run = lazy(() => import("./run/Run"));
 const Rehearse = lazy(() => import("./rehearse/Rehearse"));
+const Ways = lazy(() => import("./rehearse/Ways"));
 const RigUp = lazy(() => import("./rigup/RigUp"));
 const Code = lazy(() => import("./rigup/Code"));
 const Packing = lazy(() => import("./rigup/Packing"));
@@ -30,6 +31,7 @@ export function Pages() {
         <Route path="/shots" element={<Shots />} />
         <Route path="/shots/:id" element={<Desk />} />
         <Route path="/shots/:id/rehearse" element={<Rehearse />} />
+        <Route path="/shots/:id/ways" element={<Ways />} />
         <Route path="/shots/:id/rig-up" element={<RigUp />} />
         <Route path="/packing" element={<Packing />} />
         <Route path="/code" element={<Code />} />

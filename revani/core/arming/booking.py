@@ -17,7 +17,7 @@ CHANGE_S = 60.0
 
 def against(program: Program) -> tuple[Finding, ...]:
     """What will fail, worst first."""
-    return tuple(one for one in judge(program) if one.severity in ("stop", "fix"))
+    return tuple(one for one in judge(program) if one.fails)
 
 
 def fastest(program: Program) -> float:

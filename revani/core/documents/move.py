@@ -79,6 +79,7 @@ class AimLock(Document):
     down: Part = Field(0.5, title="Target kept down", ge=0, le=1)
 
 
+MOST_BLUR_PX = 10_000
 MOST_THINGS = 40
 
 
@@ -93,7 +94,7 @@ class Move(Document):
     repeat: Literal["once", "loop", "ping-pong"] = Field("once", title="Repeats")
     aim: AimLock | None = Field(None, title="Aim locked on")
     things: tuple[Thing, ...] = Field((), max_length=MOST_THINGS)
-    blur_limit_px: PartPixels = Field(6.0, title="Blur that is let pass", gt=0, le=10_000)
+    blur_limit_px: PartPixels = Field(6.0, title="Blur that is let pass", gt=0, le=MOST_BLUR_PX)
     incline_deg: Degrees = Field(
         0.0, title="Slope of the slider", ge=0, le=90, description="How steeply the slider stands."
     )

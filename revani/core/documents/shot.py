@@ -22,6 +22,7 @@ from revani.core.documents.place import Place
 from revani.core.documents.take import Take
 from revani.core.documents.timing import Timing
 from revani.core.documents.walk import Walk
+from revani.core.documents.way import MOST_WAYS, KeptWay
 from revani.core.quantities.measures import Angle, Millimetres, Part
 
 
@@ -68,6 +69,9 @@ class Shot(Document):
     outputs: tuple[FilmOutput, ...] = Field(
         (), title="Outputs", max_length=MOST_OUTPUTS, description="What is made of it afterwards."
     )
+    ways: tuple[KeptWay, ...] = Field(
+        (), title="Ways", max_length=MOST_WAYS, description="The same shot done otherwise, to be compared."
+    )
     kit: Kit
     place: Place
     note: str = Field("", max_length=10_000)
@@ -78,6 +82,13 @@ class Shot(Document):
         if len({one.name for one in outputs}) < len(outputs):
             raise ValueError("Each output needs a name of its own.")
         return outputs
+
+    @field_validator("ways")
+    @classmethod
+    def _named_apart(cls, ways: tuple[KeptWay, ...]) -> tuple[KeptWay, ...]:
+        if len({one.name for one in ways}) < len(ways):
+            raise ValueError("Each way needs a name of its own.")
+        return ways
 
     @field_validator("date")
     @classmethod

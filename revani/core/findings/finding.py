@@ -48,6 +48,11 @@ class Finding:
     rule: str = ""
     source: str = ""
 
+    @property
+    def fails(self) -> bool:
+        """Whether something fails where it stands."""
+        return self.severity in ("stop", "fix")
+
     @cached_property
     def fixes(self) -> tuple[Fix, ...]:
         """What can be done about it, each with an id of its own."""

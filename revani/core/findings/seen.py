@@ -6,6 +6,7 @@ from math import ceil
 import numpy as np
 
 from revani.core.documents import MOST_THINGS, MoveKey, Thing
+from revani.core.documents.move import MOST_BLUR_PX
 from revani.core.documents.timing import MOST_FRAMES
 from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import milder, narrowable, show, with_keys
@@ -111,7 +112,10 @@ def blur_over_the_limit(program: Program) -> Finding | None:
                 label="Let it blur",
                 price="the finding is silenced up to there",
                 shot=program.shot.with_move(blur_limit_px=float(ceil(worst.max()))),
-            ),
+            )
+            # More than that no shot may let pass.
+            if worst.max() <= MOST_BLUR_PX
+            else None,
         ),
         from_s=float(program.at_s[np.argmax(over)]),
         to_s=float(program.at_s[program.frame_count - 1 - np.argmax(over[::-1])]),

@@ -1,6 +1,7 @@
 """What can come out of a shot, compared: stills as raw, JPEG or both, the body's own film, the modes of a film."""
 
 from math import ceil
+from typing import TypedDict
 
 from pydantic import BaseModel, ConfigDict
 
@@ -43,6 +44,7 @@ class Output(BaseModel):
     files: str
     room: str
     work: str
+    work_min: int
     lost: str
     choose: tuple[Choice, ...]
 
@@ -91,7 +93,7 @@ def _stills(program: Program, mode: Mode, keeps: Keeps) -> Output:
         size=gigabytes(float(n * body.bytes_per_frame)),
         files=count(files, "file"),
         room=f"± {decimals(_ROOM_STOPS[keeps], 1)} stops",
-        work=_work(n * _WORK_S[keeps]),
+        **_work(n * _WORK_S[keeps]),
         lost="the frame under way",
         choose=((*turn,) if from_film else ()) + (Choice(field="keeps", text=keeps),),
     )
@@ -113,7 +115,7 @@ def _film(program: Program, mode: Mode, choose: tuple[Choice, ...]) -> Output:
         size=gigabytes(size),
         files=count(whole, "file"),
         room=f"± {decimals(_ROOM_STOPS['film'], 1)} stops",
-        work=_work(_WORK_S["film"]),
+        **_work(_WORK_S["film"]),
         lost="all, if its file was open" if whole == 1 else "the open file",
         choose=choose,
     )
@@ -123,5 +125,11 @@ def _crop_room(mode: Mode) -> str:
     return f"{decimals(mode.pixels_wide / _DELIVERED_PX, 1)} ×"
 
 
-def _work(seconds: float) -> str:
-    return f"{_WORK_ONCE_MIN + ceil(seconds / 60):,} min"
+class _Work(TypedDict):
+    work: str
+    work_min: int
+
+
+def _work(seconds: float) -> _Work:
+    minutes = _WORK_ONCE_MIN + ceil(seconds / 60)
+    return _Work(work=f"{minutes:,} min", work_min=minutes)

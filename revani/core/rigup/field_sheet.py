@@ -105,7 +105,7 @@ def _parts(program: Program, times: float) -> Iterator[Part]:
     shot = program.shot
     yield Part(title="The shot", lines=tuple(_in_words(program)))
     yield Part(title="Times", heads=("what", "clock"), rows=tuple(_times(program)))
-    wrong = [one for one in judge(program) if one.severity in ("stop", "fix")]
+    wrong = [one for one in judge(program) if one.fails]
     if wrong:
         yield Part(title="Will fail", lines=tuple(f"{one.sentence} {one.figures}" for one in wrong))
     dials = dial_card(program)

@@ -140,7 +140,7 @@ def fails_by_itself(film: Film) -> Iterator[Remark]:
 def _failing(document: str, misfits: tuple[Misfit, ...]) -> tuple[str, ...]:
     """What will fail in a shot, kept by its document: a sequence is judged anew with every edit, its shots are not."""
     program = replace(compile_shot(Shot.model_validate_json(document)), misfits=misfits)
-    return tuple(one.sentence for one in judge(program) if one.severity in ("stop", "fix"))
+    return tuple(one.sentence for one in judge(program) if one.fails)
 
 
 @across("across.beyond", source="arithmetic")

@@ -139,7 +139,13 @@ export function Progress({ done, total }: { done: number; total: number }) {
       max={total}
       flex="1"
       minW="120px"
-      accentColor="var(--chakra-colors-accent)"
+      height="10px"
+      appearance="none"
+      css={{
+        "&::-webkit-progress-bar": { background: "var(--chakra-colors-lane)", borderRadius: "5px" },
+        "&::-webkit-progress-value": { background: "var(--chakra-colors-accent)", borderRadius: "5px" },
+        "&::-moz-progress-bar": { background: "var(--chakra-colors-accent)", borderRadius: "5px" },
+      }}
       aria-label="Progress"
     />
   );

@@ -9,6 +9,7 @@ import { nearest } from "../draw/scale";
 import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import { AfterPanel } from "./after/AfterPanel";
+import { KeepBeside, type Other } from "./beside";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
 import { Findings } from "./Findings";
 import { Feeding } from "./feed/Feeding";
@@ -58,114 +59,131 @@ export default function Desk() {
     [edits],
   );
 
+  const [kept, setKept] = useState("");
+  const { keepBeside } = desk;
+  const beside = useCallback(
+    (what: Other) =>
+      void keepBeside(what).then((refused) => setKept(refused || "Kept beside this shot; see Ways.")),
+    [keepBeside],
+  );
+
   if (desk.missing) return <Lost what="There is no such shot." error={desk.missing} />;
   if (!desk.shot || !desk.plan) return desk.fault ? <Lost what={desk.fault.message} /> : <Waiting />;
   const { plan } = desk;
 
   return (
-    <Flex direction="column" minH="100vh" height={{ md: "100vh" }}>
-      {/* What is read out at the foot stands below what scrolls, and so covers nothing of it. */}
-      <Box flex="1" minH="0" overflowY={{ md: "auto" }} data-testid="desk">
-        <Box px={{ base: "4", md: "6" }} pt="3" pb="4" maxW="1800px" width="100%" mx="auto">
-          <DeskHeader
-            shotId={plan.shot.id ?? ""}
-            name={desk.shot.name}
-            under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
-            saving={desk.saving}
-            findings={plan.findings}
-            walks={Boolean(plan.shot.walk)}
-            step={step}
-            onStep={setStep}
-            onSheet={setSheet}
-            onRun={run}
-            onRename={rename}
-          />
+    <KeepBeside.Provider value={beside}>
+      <Flex direction="column" minH="100vh" height={{ md: "100vh" }}>
+        {/* What is read out at the foot stands below what scrolls, and so covers nothing of it. */}
+        <Box flex="1" minH="0" overflowY={{ md: "auto" }} data-testid="desk">
+          <Box px={{ base: "4", md: "6" }} pt="3" pb="4" maxW="1800px" width="100%" mx="auto">
+            <DeskHeader
+              shotId={plan.shot.id ?? ""}
+              name={desk.shot.name}
+              under={`${desk.shot.place.name} · ${desk.shot.kit.body.name} · ${plan.date} · times in ${plan.zone}`}
+              saving={desk.saving}
+              findings={plan.findings}
+              walks={Boolean(plan.shot.walk)}
+              ways={plan.shot.ways?.length ?? 0}
+              step={step}
+              onStep={setStep}
+              onSheet={setSheet}
+              onRun={run}
+              onRename={rename}
+            />
 
-          {desk.theirs && (
-            <Flex
-              bg="failSoft"
-              p="3"
-              borderRadius="6px"
-              gap="3"
-              align="center"
-              mb="3"
-              wrap="wrap"
-              role="alert"
-            >
-              <StateMark severity="fix" />
-              <span>
-                This shot was saved elsewhere meanwhile; version {desk.theirs.version} stands there.
-              </span>
-              <Action onClick={() => desk.settle("mine")}>Keep what is here</Action>
-              <Action onClick={() => desk.settle("theirs")}>Take what is there</Action>
-            </Flex>
-          )}
-
-          <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[step]} />
-          {desk.brought.length > 0 && (
-            <Box role="status" fontSize="14px" color="inkSoft" mt="1" data-testid="brought">
-              Brought to the nearest that can be had: {desk.brought.map((one) => one.instead).join(", ")}.
-            </Box>
-          )}
-
-          <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
-            <Box flex="1" minW="0" width="100%">
-              <Loom
-                plan={plan}
-                step={step}
-                cursor={cursor}
-                onCursor={(number) => number && setCursor(number)}
-                edits={edits}
-                rates={rates}
-              />
-              <StepActions
-                step={step}
-                rates={rates}
-                moves={plan.lanes.axes.length > 0}
-                onRates={setRates}
-                onSheet={setSheet}
-                onWish={wish}
-              />
-              {step === "time" && <DialCard plan={plan} />}
-              {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
-              {step === "after" && (
-                <AfterPanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
-              )}
-              {step === "feed" && <Feeding desk={desk} plan={plan} />}
-              {step === "feed" && <Outputs desk={desk} plan={plan} />}
-              {step === "move" && plan.shot.walk && (
-                <WalkPanel desk={desk} plan={plan} number={cursor} edits={edits} />
-              )}
-              {step === "move" && !plan.shot.walk && (
-                <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
-              )}
-            </Box>
-            <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
-              <Findings findings={plan.findings} onFix={desk.take} onResolve={resolve} />
-              <chakra.p mt="3" fontSize="14px" color="inkSoft" data-testid="rehearsal">
-                {plan.rehearsal.told}
-              </chakra.p>
-              <Flex gap="2" mt="3">
-                <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
-                  Undo
-                </Action>
-                <Action onClick={desk.redo} disabled={!desk.canRedo}>
-                  Redo
-                </Action>
-                <Action onClick={() => setSheet("history")} data-testid="open-history">
-                  Before
-                </Action>
-                <Action ml="auto" onClick={() => setSheet("keys")} aria-label="Shortcuts">
-                  ?
-                </Action>
+            {desk.theirs && (
+              <Flex
+                bg="failSoft"
+                p="3"
+                borderRadius="6px"
+                gap="3"
+                align="center"
+                mb="3"
+                wrap="wrap"
+                role="alert"
+              >
+                <StateMark severity="fix" />
+                <span>
+                  This shot was saved elsewhere meanwhile; version {desk.theirs.version} stands there.
+                </span>
+                <Action onClick={() => desk.settle("mine")}>Keep what is here</Action>
+                <Action onClick={() => desk.settle("theirs")}>Take what is there</Action>
               </Flex>
-            </Box>
-          </Flex>
+            )}
+
+            <Sentence desk={desk} lines={plan.sentence} aside={plan.aside[step]} />
+            {desk.brought.length > 0 && (
+              <Box role="status" fontSize="14px" color="inkSoft" mt="1" data-testid="brought">
+                Brought to the nearest that can be had: {desk.brought.map((one) => one.instead).join(", ")}.
+              </Box>
+            )}
+
+            {kept && (
+              <Box role="status" fontSize="14px" color="inkSoft" mt="1" data-testid="kept-beside">
+                {kept}
+              </Box>
+            )}
+
+            <Flex mt="2" gap="7" direction={{ base: "column", lg: "row" }} align="flex-start">
+              <Box flex="1" minW="0" width="100%">
+                <Loom
+                  plan={plan}
+                  step={step}
+                  cursor={cursor}
+                  onCursor={(number) => number && setCursor(number)}
+                  edits={edits}
+                  rates={rates}
+                />
+                <StepActions
+                  step={step}
+                  rates={rates}
+                  moves={plan.lanes.axes.length > 0}
+                  onRates={setRates}
+                  onSheet={setSheet}
+                  onWish={wish}
+                />
+                {step === "time" && <DialCard plan={plan} />}
+                {step === "light" && <LightPanel plan={plan} number={cursor} onTake={desk.takeShot} />}
+                {step === "after" && (
+                  <AfterPanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
+                )}
+                {step === "feed" && <Feeding desk={desk} plan={plan} />}
+                {step === "feed" && <Outputs desk={desk} plan={plan} />}
+                {step === "move" && plan.shot.walk && (
+                  <WalkPanel desk={desk} plan={plan} number={cursor} edits={edits} />
+                )}
+                {step === "move" && !plan.shot.walk && (
+                  <MovePanel desk={desk} plan={plan} number={cursor} at={at} edits={edits} />
+                )}
+              </Box>
+              <Box width={{ base: "100%", lg: "290px" }} flexShrink={0}>
+                <Findings findings={plan.findings} onFix={desk.take} onResolve={resolve} />
+                <chakra.p mt="3" fontSize="14px" color="inkSoft" data-testid="rehearsal">
+                  {plan.rehearsal.told}
+                </chakra.p>
+                <Flex gap="2" mt="3">
+                  <Action onClick={desk.undo} disabled={!desk.canUndo} data-testid="undo">
+                    Undo
+                  </Action>
+                  <Action onClick={desk.redo} disabled={!desk.canRedo}>
+                    Redo
+                  </Action>
+                  <Action onClick={() => setSheet("history")} data-testid="open-history">
+                    Before
+                  </Action>
+                  <Action ml="auto" onClick={() => setSheet("keys")} aria-label="Shortcuts">
+                    ?
+                  </Action>
+                </Flex>
+              </Box>
+            </Flex>
+          </Box>
         </Box>
-      </Box>
-      <ReadOut plan={plan} number={cursor} />
-      <Sheets desk={desk} shot={desk.shot} id={id} sheet={sheet} number={cursor} onSheet={setSheet} />
-    </Flex>
+        <ReadOut plan={plan} number={cursor} />
+        <Sheets desk={desk} shot={desk.shot} id={id} sheet={sheet} number={cursor} onSheet={setSheet} />
+      </Flex>
+    </KeepBeside.Provider>
   );
 }
 

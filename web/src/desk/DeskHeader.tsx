@@ -37,6 +37,8 @@ interface HeaderProps {
   saving: DeskState["saving"];
   findings: Plan["findings"];
   walks: boolean;
+  /** How many ways are kept beside it. */
+  ways: number;
   step: DeskStep;
   onStep: (step: DeskStep) => void;
   onSheet: (sheet: Sheet) => void;
@@ -46,7 +48,8 @@ interface HeaderProps {
 
 /** What shot this is, the steps of the job with their state, and the ways out. */
 export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
-  const { shotId, name, under, saving, findings, walks, step, onStep, onSheet, onRun, onRename } = props;
+  const { shotId, name, under, saving, findings, walks, ways, step, onStep, onSheet, onRun, onRename } =
+    props;
   const state = (of: DeskStep): Severity =>
     findings.find((finding) => finding.step === of)?.severity ?? "good";
   return (
@@ -120,6 +123,11 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
         >
           Rehearse
         </Leads>
+        {ways > 0 && (
+          <Leads to={`/shots/${shotId}/ways`} ml="1" fontWeight="400" color="inkSoft" data-testid="ways">
+            {ways === 1 ? "1 way beside it" : `${ways} ways beside it`}
+          </Leads>
+        )}
         <Leads to={`/shots/${shotId}/rig-up`} ml="1" fontWeight="400" color="inkSoft" data-testid="rig-up">
           Rig up
         </Leads>

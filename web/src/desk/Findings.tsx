@@ -3,6 +3,7 @@ import { memo, type RefObject, useCallback, useEffect, useRef } from "react";
 import type { Plan } from "../api/client";
 import { Judged } from "../app/Judged";
 import { Action, Offer, StateMark } from "../app/parts";
+import { Beside } from "./beside";
 
 type FindingOf = Plan["findings"][number];
 
@@ -75,17 +76,21 @@ const Judgement = memo(function Judgement({ one, onFix }: { one: FindingOf; onFi
   return (
     <Judged one={one} data-finding={one.id}>
       {one.fixes.map((fix) => (
-        <Offer
-          key={fix.id}
-          data-fix={fix.label}
-          display="block"
-          width="100%"
-          mt="2"
-          px="3"
-          label={fix.label}
-          told={fix.price}
-          onClick={() => onFix(one.id, fix.id)}
-        />
+        <Box key={fix.id} mt="2">
+          <Offer
+            data-fix={fix.label}
+            display="block"
+            width="100%"
+            px="3"
+            label={fix.label}
+            told={fix.price}
+            onClick={() => onFix(one.id, fix.id)}
+          />
+          <Beside
+            said={fix.label}
+            what={{ edits: [{ track: "fix", finding: one.id, fix: fix.id }], name: fix.label }}
+          />
+        </Box>
       ))}
     </Judged>
   );

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type DeskEdit, type Plan, Refused, type Schemas, type Shot, told } from "../api/client";
 import { useInOrder } from "./asking";
+import type { Other } from "./beside";
 import { useHistory } from "./useHistory";
 import { type FieldFault, usePlanning } from "./usePlanning";
 import { useSaving } from "./useSaving";
@@ -178,6 +179,26 @@ export function useDesk(id: string, rates: boolean) {
           }
         }),
       [inOrder, planOf, refused, shown, stand, step],
+    ),
+    /** Keep another way beside the shot; what was refused, if anything was. */
+    keepBeside: useCallback(
+      (what: Other): Promise<string> =>
+        inOrder(async () => {
+          const shot = standing();
+          if (!shot) return "";
+          try {
+            const neighbours = company.data ?? NOBODY;
+            const kept = await told(
+              api.POST("/api/ways/beside", { body: { shot, neighbours, edits: [], name: "", ...what } }),
+            );
+            step({ do: "set", shot: kept });
+            return "";
+          } catch (refusal) {
+            if (refusal instanceof Refused) return refusal.message;
+            throw refusal;
+          }
+        }),
+      [inOrder, company.data, standing, step],
     ),
     /** Put another document in the shot's place, as one step that undo takes back. */
     takeShot: useCallback(

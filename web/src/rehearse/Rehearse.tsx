@@ -1,13 +1,14 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, type Shot, told } from "../api/client";
 import { Choice } from "../app/Field";
 import { Lost } from "../app/Lost";
-import { Action, Leads, Panel, Progress, Said, StateMark, Waiting } from "../app/parts";
+import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
+import { Making, useFilm } from "./useFilm";
 
 /** The film that a shot would give, seen tonight: made, scrubbed, stopped on any frame to see why it looks as it does. */
 export default function Rehearse() {
@@ -20,33 +21,17 @@ export default function Rehearse() {
   });
   const [width, setWidth] = useState(480);
   const shot = saved.data?.document;
-  const film = useQuery({
-    queryKey: ["rehearsal", id, saved.data?.version, width],
-    queryFn: () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width } })),
-    enabled: Boolean(shot),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  const now = useQuery({
-    queryKey: ["rehearsal", film.data?.id],
-    queryFn: () => told(api.GET("/api/rehearsals/{id}", { params: { path: { id: film.data?.id ?? "" } } })),
-    enabled: film.data !== undefined,
-    refetchInterval: (query) =>
-      query.state.data && ["done", "failed", "cancelled"].includes(query.state.data.state) ? false : 400,
-  });
-  const cancel = useMutation({
-    mutationFn: () =>
-      told(api.DELETE("/api/rehearsals/{id}", { params: { path: { id: film.data?.id ?? "" } } })),
-  });
+  const film = useFilm(shot, [id, saved.data?.version], width);
   if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
   if (!shot) return <Waiting />;
-  const view = now.data ?? film.data;
+  const { view } = film;
   return (
     <Box as="main" px={{ base: "4", md: "6" }} py="4" maxW="1280px" mx="auto">
       <Flex as="header" wrap="wrap" align="baseline" gap={{ base: "2", md: "5" }} mb="4">
         <chakra.h1 fontSize={{ base: "22px", md: "27px" }} lineHeight="1.2">
           <b>Rehearsal</b> {shot.name}
         </chakra.h1>
-        <Box color="inkSoft">{film.data?.told}</Box>
+        <Box color="inkSoft">{film.told}</Box>
         <Flex ml={{ md: "auto" }} gap="4" align="center">
           <Choice
             aria-label="Width of the film"
@@ -58,6 +43,9 @@ export default function Rehearse() {
             ]}
             onChoose={(value) => setWidth(Number(value))}
           />
+          <Leads to={`/shots/${id}/ways`} fontWeight="400" minH="11" display="flex" alignItems="center">
+            Ways
+          </Leads>
           <Leads to={`/shots/${id}`} fontWeight="400" minH="11" display="flex" alignItems="center">
             Desk
           </Leads>
@@ -65,27 +53,7 @@ export default function Rehearse() {
         </Flex>
       </Flex>
       {film.error && <Said>{film.error.message}</Said>}
-      {view && view.state !== "done" && (
-        <Panel mb="4" data-testid="making">
-          <Flex gap="4" align="center" wrap="wrap">
-            <Box className="figure" role="status">
-              {view.state === "cancelled" || view.state === "failed"
-                ? view.reason || view.state
-                : `${view.done.toLocaleString("en")} of ${view.total.toLocaleString("en")} pictures`}
-              {view.left_s != null && `, about ${Math.ceil(view.left_s)} s left`}
-            </Box>
-            <Progress done={view.done} total={view.total} />
-            {(view.state === "waiting" || view.state === "working") && (
-              <Action onClick={() => cancel.mutate()} disabled={cancel.isPending}>
-                Cancel
-              </Action>
-            )}
-            {(view.state === "cancelled" || view.state === "failed") && (
-              <Action onClick={() => void film.refetch().then(() => now.refetch())}>Make it again</Action>
-            )}
-          </Flex>
-        </Panel>
-      )}
+      <Making film={film} />
       {view?.state === "done" && <Seen id={view.id} shot={shot} total={view.total} />}
     </Box>
   );

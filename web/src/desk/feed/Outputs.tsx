@@ -2,6 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { api, type Plan, type Schemas, told } from "../../api/client";
 import { Choosing, Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
+import { Beside } from "../beside";
 import { Cell, Head } from "../cells";
 import type { DeskState } from "../useDesk";
 
@@ -12,11 +13,7 @@ export function Outputs({ desk, plan }: { desk: DeskState; plan: Plan }) {
     [plan],
   );
   if (!outputs) return null;
-  const choose = (output: Schemas["Output"]) =>
-    void desk.put(
-      (shot) => shot,
-      output.choose.map((one) => ({ ...one, free: false })),
-    );
+  const chosen = (output: Schemas["Output"]) => output.choose.map((one) => ({ ...one, free: false }));
   return (
     <Panel title="What comes out" mt="4" overflowX="auto">
       <chakra.table width="100%" fontSize="14px" data-testid="outputs">
@@ -45,7 +42,14 @@ export function Outputs({ desk, plan }: { desk: DeskState; plan: Plan }) {
               <Cell className="figure">{one.work}</Cell>
               <Cell whiteSpace="normal">{one.lost}</Cell>
               <Cell textAlign="right">
-                <Choosing name={one.name} chosen={one.chosen} onChoose={() => choose(one)} />
+                {!one.chosen && (
+                  <Beside said={one.name} what={{ edits: chosen(one), name: one.name }} mr="2" />
+                )}
+                <Choosing
+                  name={one.name}
+                  chosen={one.chosen}
+                  onChoose={() => void desk.put((shot) => shot, chosen(one))}
+                />
               </Cell>
             </chakra.tr>
           ))}

@@ -2,6 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { api, type Plan, type Schemas, type Shot, told } from "../../api/client";
 import { Action, Choosing, Panel } from "../../app/parts";
 import { useOnceQuiet } from "../asking";
+import { Beside } from "../beside";
 import { Cell, Head } from "../cells";
 import { FramedView } from "../move/FramedView";
 import { DayOfLight } from "./DayOfLight";
@@ -103,6 +104,9 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
                 </>
               )}
               <Cell textAlign="right">
+                {!one.chosen && !one.refused && (
+                  <Beside said={one.name} what={{ other: one.shot, name: one.name }} mr="2" />
+                )}
                 <Choosing
                   name={one.name}
                   chosen={one.chosen}

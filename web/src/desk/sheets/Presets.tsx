@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, type Schemas, type Shot, told } from "../../api/client";
 import { Entry, Field, Fields } from "../../app/Field";
 import { Action, Leads, Said } from "../../app/parts";
+import { Beside } from "../beside";
 import { Sheet } from "./Sheet";
 
 type Part = Schemas["Preset"]["parts"][number];
@@ -106,6 +107,9 @@ export function Presets(props: {
               >
                 Lay it over this shot
               </Action>
+              {look.data.changed.length > 0 && (
+                <Beside ml="2" said={one.name} what={{ other: look.data.shot, name: one.name }} />
+              )}
             </Box>
           )}
         </Box>

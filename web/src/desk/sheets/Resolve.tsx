@@ -2,6 +2,7 @@ import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Schemas, type Shot, told } from "../../api/client";
 import { Action, Said, StateMark } from "../../app/parts";
+import { Beside } from "../beside";
 import { Sheet } from "./Sheet";
 
 /** Make it work: up to three whole plans in which nothing fails, each of which keeps one thing. */
@@ -94,6 +95,13 @@ export function Resolve(props: {
                     >
                       Take this
                     </Action>
+                  )}
+                  {plan.changes.length > 0 && (
+                    <Beside
+                      ml="2"
+                      said={`keep ${plan.keeps}`}
+                      what={{ other: plan.shot, name: `Keep ${plan.keeps}` }}
+                    />
                   )}
                 </Box>
               );

@@ -1,0 +1,1 @@
+"""The same shot done in several ways, and what sets them apart."""
