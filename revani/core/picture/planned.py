@@ -2,7 +2,9 @@
 
 import numpy as np
 
-from revani.core.picture.render import Exposure, Picture, View, render
+from revani.core.picture.render import render
+from revani.core.picture.skylight import Picture
+from revani.core.picture.view import Exposure, View
 from revani.core.program.compiled import Program
 from revani.core.sky.skyline import skyline_points
 
@@ -26,7 +28,32 @@ def view_of(program: Program, i: int, posed_at: int | None = None) -> View:
         skyline=skyline_points(place), ahead_deg=shot.framing.heading_deg, slide_mm=float(pose.right_mm),
         ahead_mm=float(pose.ahead_mm), lift_mm=float(pose.up_mm),
         things=shot.things, projection=shot.recording.projection,
+        focused_mm=_focused_mm(program, i if posed_at is None else posed_at),
+        turns_deg=_turns_deg(program, i, posed_at),
     )  # fmt: skip
+
+
+def _focused_mm(program: Program, posed_at: int) -> float | None:
+    """How far away a frame is sharp: where the rig focuses, else on the subject; None, at infinity, on stars."""
+    shot = program.shot
+    if program.motion is not None and "focus" in program.motion.positions:
+        return float(program.motion.positions["focus"][posed_at]) * 1000
+    if shot.needs_dark or shot.trails or shot.subject is None:
+        return None
+    pose = program.pose(float(program.t_s[posed_at]))
+    subject = shot.subject
+    return float(np.hypot(subject.x_mm - float(pose.right_mm), subject.y_mm - float(pose.ahead_mm)))
+
+
+def _turns_deg(program: Program, i: int, posed_at: int | None) -> tuple[float, float, float]:
+    """By how much the rig turns the camera while the shutter of a frame is open; not where it stands for that."""
+    motion = program.motion
+    if motion is None or posed_at not in (None, i) or motion.path.move.kind == "stepwise":
+        return 0.0, 0.0, 0.0
+    opens = float(program.t_s[i])
+    at, on = program.pose(opens), program.pose(opens + float(program.exposures.shutter_s[i]))
+    turned = (on.heading_deg - at.heading_deg, on.tilt_deg - at.tilt_deg, on.roll_deg - at.roll_deg)
+    return float(turned[0]), float(turned[1]), float(turned[2])
 
 
 def picture_of(program: Program, i: int, width: int, posed_at: int | None = None) -> Picture:
@@ -34,7 +61,8 @@ def picture_of(program: Program, i: int, width: int, posed_at: int | None = None
     body, exposures = program.shot.body, program.exposures
     exposure = Exposure(
         float(exposures.error_stops[i]), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
-        float(exposures.iso[i]), float(program.white_balance_k[i]),
+        float(exposures.iso[i]), float(program.white_balance_k[i]), float(program.nd_stops[i]),
+        float(body.clips_over_stops),
     )  # fmt: skip
     view = view_of(program, i, posed_at)
     return render(view, exposure, width, round(width * body.pixels_high / body.pixels_wide), seed=i)

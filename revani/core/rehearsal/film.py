@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from revani.core.picture.planned import picture_of
-from revani.core.picture.render import VERSION, Picture
+from revani.core.picture.render import VERSION
+from revani.core.picture.skylight import Picture
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.units import count, duration
@@ -104,10 +105,13 @@ def _shown(program: Program) -> NDArray[np.intp]:
 def _inputs(program: Program, at: NDArray[np.intp], posed_at: NDArray[np.intp]) -> Array:
     """All that a frame's picture is made of (n, columns), beside what all frames share."""
     exposures, pose = program.exposures, program.pose(program.t_s[posed_at])
+    closes = program.pose(program.t_s[posed_at] + exposures.shutter_s[at])
+    focus = program.motion.positions.get("focus") if program.motion else None
     columns = [
         at, program.at_s[at], exposures.error_stops[at], exposures.shutter_s[at], exposures.aperture[at],
         exposures.iso[at], program.white_balance_k[at], pose.heading_deg, pose.tilt_deg, pose.roll_deg, pose.right_mm,
-        pose.ahead_mm, pose.up_mm, pose.focal_mm,
+        pose.ahead_mm, pose.up_mm, pose.focal_mm, program.nd_stops[at], closes.heading_deg, closes.tilt_deg,
+        closes.roll_deg, 0.0 if focus is None else focus[posed_at],
     ]  # fmt: skip
     # Rounded, so that the last digit of a computation makes no other film.
     rows = np.column_stack([np.broadcast_to(np.asarray(one, dtype=np.float64), at.shape) for one in columns])
@@ -122,6 +126,7 @@ def _shared(film: RehearsedFilm) -> bytes:
     body = shot.body
     told = (
         VERSION, str(film.fps), film.width, film.height, place, things, shot.recording.projection, shot.light.cloud,
-        body.sensor_width_mm, body.sensor_height_mm, shot.framing.heading_deg,
+        body.sensor_width_mm, body.sensor_height_mm, shot.framing.heading_deg, body.clips_over_stops,
+        shot.needs_dark or shot.trails,
     )  # fmt: skip
     return repr(told).encode()

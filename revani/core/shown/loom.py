@@ -18,7 +18,7 @@ from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, t
 from revani.core.light.enough import hours_of_light
 from revani.core.light.scene import cloud_band_stops
 from revani.core.move.carried import Carried
-from revani.core.picture.render import light_strip, sky_colours
+from revani.core.picture.skylight import light_strip, sky_colours
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.arrays import Array, Window, thinned
 from revani.core.quantities.measures import DISTANCE

@@ -12,7 +12,7 @@ from revani.core.documents import driven_measure
 from revani.core.documents.run import JournalFrame, RigNote, Run, RunnerSign, RunState, Taken, Turn
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.light.firing import by_the_clock
-from revani.core.picture.render import light_strip
+from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration, gigabytes, stops
 from revani.core.shown.loom_move import turning_points

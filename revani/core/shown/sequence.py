@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import Place, ShotSequence
 from revani.core.documents.sequence import Join, Shape, View
 from revani.core.documents.take import Use
-from revani.core.picture.render import light_strip
+from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE, SPEED
 from revani.core.quantities.units import duration, plain_rate

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict
 from revani.core.documents import Place
 from revani.core.findings import Finding, judge
 from revani.core.findings.finding import Severity
-from revani.core.picture.render import light_strip
+from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array, spans
 from revani.core.quantities.measures import TEMPERATURE

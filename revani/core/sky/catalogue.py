@@ -8,6 +8,7 @@ from importlib.resources import files
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from revani.core.quantities.arrays import Array
 from revani.core.sky.stars import equatorial
@@ -47,12 +48,19 @@ def stars_of(at_s: float) -> Stars:
     return _of_day(int(at_s // _DAY_S))
 
 
+def air_mass(altitude_deg: ArrayLike) -> Array:
+    """Through how much air one looks at altitudes (any shape), 1 in the zenith.
+
+    F. Kasten and A. T. Young, Applied Optics 28 (1989) 4735.
+    """
+    up = np.maximum(np.asarray(altitude_deg, dtype=np.float64), 0.0)
+    return np.asarray(1 / (np.sin(np.radians(up)) + 0.50572 * (up + 6.07995) ** -1.6364))
+
+
 def illuminance_lx(magnitude: Array, altitude_deg: Array) -> Array:
     """What reaches the ground of stars at altitudes (all broadcast), lux: dimmed by the air that they shine through.
 
-    Air mass after F. Kasten and A. T. Young, Applied Optics 28 (1989) 4735; nothing from below the horizon.
+    Nothing from below the horizon.
     """
-    up = np.maximum(np.asarray(altitude_deg, dtype=np.float64), 0.0)
-    mass = 1 / (np.sin(np.radians(up)) + 0.50572 * (up + 6.07995) ** -1.6364)
-    seen = LUX_OF_ZERO * 10 ** (-0.4 * (np.asarray(magnitude) + EXTINCTION * mass))
+    seen = LUX_OF_ZERO * 10 ** (-0.4 * (np.asarray(magnitude) + EXTINCTION * air_mass(altitude_deg)))
     return np.where(np.asarray(altitude_deg) > 0, seen, 0.0)

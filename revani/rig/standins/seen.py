@@ -16,7 +16,9 @@ from revani.core.light.dials import ev100, shutter_for
 from revani.core.light.firmware import Asked, Firmware
 from revani.core.light.scene import cloud_stops, scene_ev100
 from revani.core.light.white_balance import DRIFT_K, automatic_k
-from revani.core.picture.render import Exposure, Picture, View, render
+from revani.core.picture.render import render
+from revani.core.picture.skylight import Picture
+from revani.core.picture.view import Exposure, View
 from revani.core.program.compiled import nights_around
 from revani.core.reframe.shake import noise
 from revani.core.sky.skyline import skyline_points

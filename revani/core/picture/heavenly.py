@@ -1,0 +1,183 @@
+"""Sun, moon, stars and the Milky Way in a picture, added to linear light (h, w, 3) in place."""
+
+from functools import lru_cache
+
+import numpy as np
+
+from revani.core.documents import Cloud
+from revani.core.light.moonlit import moonlit_nl, nanolamberts
+from revani.core.optics.projection import camera_axes, direction, project
+from revani.core.picture.skylight import GREY, Floats
+from revani.core.picture.view import Exposure, View
+from revani.core.quantities.arrays import Array
+from revani.core.sky.catalogue import EXTINCTION, air_mass, illuminance_lx, stars_of
+from revani.core.sky.stars import equatorial, sidereal_deg, to_horizon
+
+# How much of what is behind it a sky lets through no more.
+CLOUD_GREY: dict[Cloud, float] = {"clear": 0.0, "haze": 0.25, "light cloud": 0.5, "overcast": 0.9}
+_STARS_FROM_SUN_DEG = -4.0
+# Luminance of the sunlit moon outside the air: with f/11 and 1/ISO it comes out as a grey (common practice, no
+# source), which with K = 12.5 is 12.5 · 11² cd/m²; what the air takes in the zenith is put on again.
+MOON_CD_M2 = 12.5 * 11**2 * 10 ** (0.4 * EXTINCTION)
+_MOON_RADIUS_DEG = 0.259
+# The Milky Way's own light at its brightest, towards the core, and opposite to it, mag/arcsec² (memory).
+_CORE_MAG, _ANTICORE_MAG = 20.8, 22.6
+# The galactic pole and centre, J2000 (IAU 1958; Reid & Brunthaler 2004).
+_POLE, _CENTRE = (192.8595, 27.1283), (266.4168, -29.0078)
+# 1 nanolambert is 1e-5/π cd/m².
+_CD_PER_NL = 1e-5 / np.pi
+
+
+def add_sun(light: Floats, view: View, rays: Floats, brighter: float) -> None:
+    """The sun and the glow about it; `brighter` is by how much the whole sky is exposed over what is metered."""
+    if view.sun_altitude_deg < -9:
+        return
+    apart = _separation_deg(rays, view.sun_altitude_deg, view.sun_azimuth_deg)
+    strength = np.clip((view.sun_altitude_deg + 9) / 9, 0, 1) * (1 - CLOUD_GREY[view.cloud]) * brighter
+    glow = np.float32(strength) * (0.5 * np.exp(-apart / 9) + 0.35 * np.exp(-apart / 30))
+    light += glow[..., None] * np.array([1.0, 0.66, 0.34], dtype=np.float32)
+    if view.sun_altitude_deg > -1.2:
+        # Its disc is white whatever the exposure.
+        light += (60 * strength * np.clip((0.266 - apart) * 20, 0, 1))[..., None].astype(np.float32)
+
+
+def add_moon(light: Floats, view: View, exposure: Exposure, rays: Floats, focal_px: float) -> None:
+    """The moon as large, as lit and as bright as it is, and its light in the air about it."""
+    if view.moon_altitude_deg < -1:
+        return
+    clear = 1 - CLOUD_GREY[view.cloud]
+    # Of the moonlit air only what is about the moon is added: the sky's light as a whole is in what is metered.
+    night = float(np.clip((-view.sun_altitude_deg - 6) / 12, 0, 1))
+    if night and clear and view.moon_altitude_deg > 0:
+        apart = _separation_deg(rays, view.moon_altitude_deg, view.moon_azimuth_deg)
+        phase = float(np.degrees(np.arccos(np.clip(2 * view.moon_fraction - 1, -1, 1))))
+        steps = np.linspace(0, 180, 181)
+        added = moonlit_nl(phase, np.maximum(steps, 1.0), view.moon_altitude_deg, 45.0)
+        about = np.maximum(added - added[60], 0) * _CD_PER_NL * exposure.grey_per_cd * night * clear
+        glow = about.astype(np.float32)[np.minimum(apart, 180).astype(np.int32)]
+        light += glow[..., None] * np.array([0.95, 1.0, 1.05], dtype=np.float32)
+    _add_moon_disc(light, view, exposure, focal_px, clear)
+
+
+def _add_moon_disc(light: Floats, view: View, exposure: Exposure, focal_px: float, clear: float) -> None:
+    """Its lit part by coverage of each pixel: a disc that ends at an ellipse, turned towards the sun."""
+    height, width = light.shape[:2]
+    axes = camera_axes(view.heading_deg, view.tilt_deg, view.roll_deg)
+    moon = direction(view.moon_altitude_deg, view.moon_azimuth_deg)
+    sun = direction(view.sun_altitude_deg, view.sun_azimuth_deg)
+    towards = sun - (sun @ moon) * moon
+    towards = towards / max(float(np.linalg.norm(towards)), 1e-9)
+    beside = np.cross(moon, towards)
+    radius = np.tan(np.radians(_MOON_RADIUS_DEG))
+    ends = np.stack([moon, moon + radius * towards, moon + radius * beside])
+    x, y, depth = project(ends, axes, focal_px, width, height, view.projection)
+    if depth[0] <= 0:
+        return
+    # Columns and rows of a step towards the sun and beside it, and back from pixels to parts of the radius.
+    steps = np.array([[x[1] - x[0], x[2] - x[0]], [y[1] - y[0], y[2] - y[0]]])
+    reach = float(np.abs(steps).sum()) + 1.5
+    left, right = max(int(x[0] - reach), 0), min(int(x[0] + reach) + 2, width)
+    top, below = max(int(y[0] - reach), 0), min(int(y[0] + reach) + 2, height)
+    if left >= right or top >= below or abs(np.linalg.det(steps)) < 1e-9:
+        return
+    fine = 5 if reach < 40 else 1
+    columns = left + (np.arange((right - left) * fine) + 0.5) / fine - x[0]
+    rows = top + (np.arange((below - top) * fine) + 0.5) / fine - y[0]
+    back = np.linalg.inv(steps)
+    along = back[0, 0] * columns[None, :] + back[0, 1] * rows[:, None]
+    across = back[1, 0] * columns[None, :] + back[1, 1] * rows[:, None]
+    edge = np.sqrt(np.clip(1 - across**2, 0, None))
+    lit = (along**2 + across**2 <= 1) & (along >= -(2 * view.moon_fraction - 1) * edge)
+    cover = lit.reshape(below - top, fine, right - left, fine).mean(axis=(1, 3))
+    air = 10 ** (-0.4 * EXTINCTION * float(air_mass(view.moon_altitude_deg)))
+    shown = MOON_CD_M2 * air * exposure.grey_per_cd * clear
+    light[top:below, left:right] += (cover * shown)[..., None].astype(np.float32)
+
+
+# The soft field of the Milky Way is looked up at every so many pixels.
+_COARSE = 6
+
+
+def add_milky_way(light: Floats, view: View, exposure: Exposure, rays: Floats) -> None:
+    """The band of the Milky Way as a soft field, brightest towards the core, with its dark rift."""
+    clear = 1 - CLOUD_GREY[view.cloud]
+    dark = float(np.clip((-view.sun_altitude_deg - 12) / 6, 0, 1))
+    if not dark or clear < 0.2:
+        return
+    height, width = light.shape[:2]
+    up = to_horizon(view.latitude_deg, float(sidereal_deg(view.at_s, view.longitude_deg)))
+    seen = rays[::_COARSE, ::_COARSE].astype(np.float64) @ (up @ _galactic().T)
+    latitude = np.degrees(np.arcsin(np.clip(seen[..., 2], -1, 1)))
+    longitude = np.degrees(np.arctan2(seen[..., 1], seen[..., 0]))
+    towards_core = np.exp(-((longitude / 55) ** 2))
+    magnitude = _ANTICORE_MAG + (_CORE_MAG - _ANTICORE_MAG) * towards_core
+    band = np.exp(-np.abs(latitude) / (6 + 5 * towards_core))
+    rift = 1 - 0.55 * towards_core * np.exp(-(((latitude - 2) / 3) ** 2))
+    high = np.clip(rays[::_COARSE, ::_COARSE, 2] / 0.17, 0, 1)
+    cd = nanolamberts(magnitude) * _CD_PER_NL * band * rift * high
+    field = (cd * exposure.grey_per_cd * dark * clear).astype(np.float32)
+    rows, columns = _between(height, field.shape[0]), _between(width, field.shape[1])
+    light += (rows @ field @ columns.T)[..., None] * np.array([1.06, 1.0, 0.94], dtype=np.float32)
+
+
+@lru_cache(maxsize=1)
+def _galactic() -> Array:
+    """Galactic axes (3, 3) on those of the equator: towards the centre, along the plane, towards the pole."""
+    pole, centre = equatorial(*_POLE), equatorial(*_CENTRE)
+    centre = centre - (centre @ pole) * pole
+    centre = centre / np.linalg.norm(centre)
+    return np.stack([centre, np.cross(pole, centre), pole])
+
+
+@lru_cache(maxsize=8)
+def _between(fine: int, coarse: int) -> Floats:
+    """Weights (fine, coarse) that go straight between the values of a coarse row."""
+    at = np.minimum(np.arange(fine) / _COARSE, coarse - 1)
+    low = np.minimum(at.astype(int), max(coarse - 2, 0))
+    weights = np.zeros((fine, coarse), dtype=np.float32)
+    weights[np.arange(fine), low] = 1 - (at - low)
+    weights[np.arange(fine), np.minimum(low + 1, coarse - 1)] += at - low
+    return weights
+
+
+def add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float, times: int = 1) -> None:
+    """The stars as they stand, each as bright as its light on a pixel makes it, drawn out while the shutter is open.
+
+    `times` as bright, where the light is divided by that afterwards.
+    """
+    clear = 1 - CLOUD_GREY[view.cloud]
+    if view.sun_altitude_deg >= _STARS_FROM_SUN_DEG or clear < 0.2:
+        return
+    height, width = light.shape[:2]
+    vectors, magnitude, colour = stars_of(view.at_s)
+    # 15.041″ of turning a second, and what the rig turns: a long shutter draws each star as an arc of so many pixels.
+    turning_deg = exposure.shutter_s * 15.041 / 3600 + float(np.abs(view.turns_deg).sum())
+    steps = int(np.clip(np.ceil(np.radians(turning_deg) * focal_px), 1, 64))
+    # Lux seconds on one pixel, through the whole opening of the lens; against the 10/S of ISO 12232 that render grey.
+    opening = np.pi / 4 * (view.focal_length_mm / exposure.aperture) ** 2
+    gathered = opening * exposure.shutter_s / (view.sensor_width_mm / width) ** 2 / (10 / exposure.iso)
+    part = times * GREY * gathered * clear / 2.0**exposure.nd_stops / steps
+    warm = np.clip(colour, -0.3, 1.9) - 0.6
+    tint = np.stack([1 + 0.35 * warm, np.ones_like(warm), 1 - 0.45 * warm], axis=-1)
+    for step in range(steps):
+        at_s = view.at_s + exposure.shutter_s * step / steps
+        axes = camera_axes(*(a + b * step / steps for a, b in zip(view.looks, view.turns_deg, strict=True)))
+        turned = vectors @ to_horizon(view.latitude_deg, float(sidereal_deg(at_s, view.longitude_deg))).T
+        x, y, depth = project(turned, axes, focal_px, width, height, view.projection)
+        shown = (depth > 0) & (x >= 0.5) & (x < width - 0.5) & (y >= 0.5) & (y < height - 0.5) & (turned[:, 2] > 0)
+        up_deg = np.degrees(np.arcsin(np.clip(turned[shown, 2], -1, 1)))
+        flux = (illuminance_lx(magnitude[shown], up_deg) * part)[:, None] * tint[shown]
+        # The middle of a pixel is half a pixel in.
+        column, row = (x[shown] - 0.5).astype(int), (y[shown] - 0.5).astype(int)
+        right, below = x[shown] - 0.5 - column, y[shown] - 0.5 - row
+        for d_row, d_column, share in (
+            (0, 0, (1 - right) * (1 - below)), (0, 1, right * (1 - below)),
+            (1, 0, (1 - right) * below), (1, 1, right * below),
+        ):  # fmt: skip
+            at = np.minimum(row + d_row, height - 1), np.minimum(column + d_column, width - 1)
+            np.add.at(light, at, (flux * share[:, None]).astype(np.float32))
+
+
+def _separation_deg(rays: Floats, altitude_deg: float, azimuth_deg: float) -> Floats:
+    towards = direction(altitude_deg, azimuth_deg).astype(np.float32)
+    return np.asarray(np.degrees(np.arccos(np.clip(rays @ towards, -1, 1))), dtype=np.float32)
