@@ -23,6 +23,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.outputs import Output, compare_outputs
 from revani.core.rehearsal.schools import SchoolOutcome, compare_schools
+from revani.core.rehearsal.strip import strip
 from revani.core.shown.dial_card import DialRow, dial_card
 from revani.core.shown.feed_panel import FeedPanel, feed_panel
 from revani.core.shown.framed_view import FramedView, framed_view
@@ -346,6 +347,15 @@ def afterwards(ask: FrameAsk) -> OutputPanel:
     """What is made of the shot afterwards, at a frame: its outputs, their frames in the finder, their keys."""
     program = compile_fitted(ask.shot)
     return output_panel(program, _number(program, ask))
+
+
+@router.post("/strip", response_class=Response)
+def film_strip(shot: Shot) -> Response:
+    """The small pictures of the film on the loom, one a cell, beside each other as one JPEG."""
+    return Response(as_jpeg(strip(compile_fitted(shot), _TILE_PX)), media_type="image/jpeg")
+
+
+_TILE_PX = 96
 
 
 class PictureAsk(FrameAsk):

@@ -4,7 +4,7 @@ import asyncio
 from typing import Annotated
 
 from fastapi import APIRouter, Path
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db
@@ -14,8 +14,10 @@ from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import judge
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import rehearsed
+from revani.core.rehearsal.looked_at import horizon, spread
 from revani.core.rehearsal.ruling import ruling
 from revani.core.shown.readout import Readout, readout
+from revani.exports.contact_sheet import contact_sheet
 from revani.exports.film_name import film_name
 from revani.jobs import rehearse
 from revani.store import rehearsals
@@ -74,6 +76,10 @@ class Stopped(BaseModel):
     ruled_by: str
     field: str
     findings: list[str]
+    shares: list[float] = Field(description="Of the pixels by their brightness, from black to white.")
+    white: float
+    black: float
+    horizon: list[list[float]] = Field(description="Points of it in parts of the picture.")
 
 
 @router.post("/frame")
@@ -90,7 +96,11 @@ def stopped(ask: StopAsk) -> Stopped:
         one.sentence for one in judge(program)
         if one.severity != "good" and one.from_s is not None and one.to_s is not None and one.from_s <= at <= one.to_s
     ]  # fmt: skip
-    return Stopped(number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said)
+    light = spread(program, i)
+    return Stopped(
+        number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said,
+        shares=list(light.shares), white=light.white, black=light.black, horizon=[list(point) for point in horizon(program, i)],
+    )  # fmt: skip
 
 
 @router.get("/{id}")
@@ -115,6 +125,18 @@ async def film(id: FilmId, db: Db) -> FileResponse:
         raise NotThere("This film is not made yet.")
     headers = named(film_name(Shot.model_validate(found.shot), "rehearsed"), "inline")
     return FileResponse(file, media_type="video/mp4", headers=headers)
+
+
+@router.get("/{id}/sheet", response_class=Response, dependencies=[Costly])
+async def contact_sheet_of(id: FilmId, db: Db) -> Response:
+    """Pictures all through the film on one page, as PNG."""
+    found = await rehearsals.read(db, id)
+    if found is None:
+        raise NotThere("There is no such film.")
+    shot = Shot.model_validate(found.shot)
+    page = await asyncio.to_thread(lambda: contact_sheet(compile_fitted(shot)))
+    headers = named(film_name(shot, "contact sheet", ".png"))
+    return Response(page, media_type="image/png", headers=headers)
 
 
 async def _view(db: Connection, id: str) -> RehearsalView:

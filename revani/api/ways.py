@@ -1,11 +1,14 @@
 """Ways of a shot: kept beside it, compared, taken."""
 
+import csv
+import io
 from collections.abc import Sequence
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly
+from revani.api.named import named
 from revani.core.documents import Shot
 from revani.core.edit.differing import differences_told
 from revani.core.edit.fitting import compile_fitted
@@ -109,6 +112,18 @@ def look(ask: WaysAsk) -> WaysView:
     seek, places = lockstep(shown, ask.lock)
     columns = [_column(shown, i, stands) for i, stands in enumerate(seek)]
     return WaysView(columns=columns, rows=list(compared(shown)), refused=refused, places=places)
+
+
+@router.post("/table", response_class=Response)
+def table(ask: WaysAsk) -> Response:
+    """The table of differences as CSV, a column a way; the best of a row has a star."""
+    seen = look(ask)
+    out = io.StringIO()
+    write = csv.writer(out, lineterminator="\r\n")
+    write.writerow(["", *(one.name for one in seen.columns)])
+    for row in seen.rows:
+        write.writerow([row.label, *(f"{cell.text} *" if cell.best else cell.text for cell in row.cells)])
+    return Response(out.getvalue(), media_type="text/csv", headers=named(f"Ways of {ask.shot.name}.csv"))
 
 
 def _column(shown: Sequence[Measured], i: int, seek: list[float | None]) -> WayColumn:

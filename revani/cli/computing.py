@@ -85,6 +85,7 @@ def rehearse_command(
     shot: Annotated[Path, _SHOT],
     film: Annotated[Path | None, typer.Option(help="Write the film that it would give, as MP4.")] = None,
     frame: Annotated[tuple[int, Path] | None, typer.Option(help="Write one frame, counted from 1, as PNG.")] = None,
+    sheet: Annotated[Path | None, typer.Option(help="Write pictures all through it on one page, as PNG.")] = None,
     width: Annotated[int, typer.Option(min=160, max=1920, help="Of film and frame, pixels.")] = 480,
 ) -> None:
     """Run a shot against the modelled battery, card and camera, in no time; with its film, or a frame of it."""
@@ -93,7 +94,8 @@ def rehearse_command(
 
     try:
         program = compile_shot(_read_shot(shot))
-        if film is not None or frame is not None:
+        if film is not None or frame is not None or sheet is not None:
+            from revani.exports.contact_sheet import contact_sheet
             from revani.jobs.rehearse import NotMade, write_film, write_frame
 
             try:
@@ -101,6 +103,8 @@ def rehearse_command(
                     write_film(program, width, film)
                 if frame is not None:
                     write_frame(program, width, *frame)
+                if sheet is not None:
+                    sheet.write_bytes(contact_sheet(program))
             except (NotMade, OSError) as error:
                 _problem("Not written", 400, str(error))
         print(rehearse(program).model_dump_json(indent=1))

@@ -23,6 +23,7 @@ from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.arrays import Array, Window, thinned
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import decimals, duration, in_stops, plain_rate, stops
+from revani.core.rehearsal.strip import cells
 from revani.core.shown.feed_panel import file_ends
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.shown.outputs import CropLane, crop_lanes
@@ -34,7 +35,6 @@ _MOST_SKY = 400
 _MOST_NOTES = 2
 _OFF_STOPS = 0.3
 _THREADS = 90
-_FILM_CELLS = 12
 
 
 class Lane(BaseModel):
@@ -77,13 +77,12 @@ class Threads(Lane):
 
 
 class FilmCell(Lane):
-    """One small picture of the film: sky at the top and at the ridge, and whether stars show."""
+    """One small picture of the film, as the colours of its sky at the top and at the ridge."""
 
     from_s: float
     to_s: float
     zenith: str
     horizon: str
-    stars: bool
 
 
 class Note(Lane):
@@ -441,9 +440,7 @@ def _threads(program: Program) -> Threads:
 
 
 def _film(program: Program) -> list[FilmCell]:
-    edges = np.linspace(0, float(program.film_length_s), min(_FILM_CELLS, program.frame_count) + 1)
-    # A billionth of a second: a frame that begins at the middle of a cell is the one that is shown there.
-    middle = np.searchsorted(program.film_s, (edges[:-1] + edges[1:]) / 2 + 1e-9, side="right") - 1
+    edges, middle = cells(program)
     sun = program.sun_altitude_deg[middle]
     error = program.exposures.error_stops[middle]
     zenith, horizon = sky_colours(sun, error, 0.9), sky_colours(sun, error, 0.1)
@@ -451,7 +448,7 @@ def _film(program: Program) -> list[FilmCell]:
         FilmCell(
             from_s=float(edges[i]),
             to_s=float(edges[i + 1]),
-            zenith=zenith[i], horizon=horizon[i], stars=bool(sun[i] < -9 and program.shot.light.cloud != "overcast"),
+            zenith=zenith[i], horizon=horizon[i],
         )
         for i in range(len(middle))
     ]  # fmt: skip

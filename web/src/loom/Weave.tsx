@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { Fragment } from "react";
 import type { Plan } from "../api/client";
+import { useStrip } from "../desk/pictures";
 import { colour, Label, trace } from "../draw/layer";
 import type { Scale } from "../draw/scale";
 
@@ -93,7 +94,7 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
       <Label x={left - 10} y={top + height + film / 2 + 5} textAnchor="end" size={13} weight={700} tone="ink">
         Film
       </Label>
-      <Pictures cells={lanes.film} x={x} top={top + height} height={film} />
+      <Pictures shot={plan.shot} cells={lanes.film} x={x} top={top + height} height={film} />
       {cursor && (
         <line
           x1={x(cursor.film)}
@@ -127,24 +128,19 @@ export function Weave({ plan, scale, top, height, film, left, right, cursor }: W
   );
 }
 
-const SKYLINE = [0.62, 0.7, 0.58, 0.74, 0.66, 0.72, 0.62];
-const STARS = [
-  [0.16, 0.2],
-  [0.34, 0.42],
-  [0.52, 0.14],
-  [0.68, 0.36],
-  [0.86, 0.22],
-  [0.8, 0.5],
-] as const;
-
-function Pictures(props: { cells: Plan["lanes"]["film"]; x: Scale; top: number; height: number }) {
-  const { cells, x, top, height } = props;
+/** The small pictures of the film; until they are there, the colours of its sky. */
+function Pictures(props: {
+  shot: Plan["shot"];
+  cells: Plan["lanes"]["film"];
+  x: Scale;
+  top: number;
+  height: number;
+}) {
+  const { shot, cells, x, top, height } = props;
+  const strip = useStrip(shot, cells.length);
   return cells.map((cell, i) => {
     const from = x(cell.from_s) + 0.75;
     const width = Math.max(x(cell.to_s) - x(cell.from_s) - 1.5, 0.5);
-    const ridge = SKYLINE.map(
-      (y, k) => `${from + (width * k) / (SKYLINE.length - 1)},${top + height * y}`,
-    ).join(" ");
     return (
       <Fragment key={cell.from_s}>
         <defs>
@@ -154,22 +150,26 @@ function Pictures(props: { cells: Plan["lanes"]["film"]; x: Scale; top: number; 
           </linearGradient>
         </defs>
         <rect className="sky" x={from} y={top} width={width} height={height} fill={`url(#cell${i})`} />
-        {cell.stars &&
-          STARS.map(([sx, sy]) => (
-            <circle
-              key={sx}
+        {strip && (
+          // The middle of each picture fills its cell.
+          <svg
+            x={from}
+            y={top}
+            width={width}
+            height={height}
+            viewBox={`${i * strip.wide} 0 ${strip.wide} ${strip.high}`}
+            preserveAspectRatio="xMidYMid slice"
+            role="presentation"
+            data-strip
+          >
+            <image
               className="sky"
-              cx={from + width * sx}
-              cy={top + height * sy}
-              r={0.8}
-              fill="#FFF8E7"
+              href={strip.address}
+              width={strip.wide * cells.length}
+              height={strip.high}
             />
-          ))}
-        <polygon
-          className="sky"
-          points={`${from},${top + height} ${ridge} ${from + width},${top + height}`}
-          fill="#171A24"
-        />
+          </svg>
+        )}
       </Fragment>
     );
   });

@@ -62,6 +62,7 @@ export default function Rehearse() {
 function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
   const video = useRef<HTMLVideoElement>(null);
   const [frame, setFrame] = useState(0);
+  const [lines, setLines] = useState(false);
   const why = useQuery({
     queryKey: ["stopped", id, frame],
     queryFn: ({ signal }) => told(api.POST("/api/rehearsals/frame", { body: { shot, frame }, signal })),
@@ -91,18 +92,21 @@ function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
   return (
     <Flex direction={{ base: "column", lg: "row" }} gap="4" align="flex-start">
       <Box flex="2" width="100%">
-        <chakra.video
-          ref={video}
-          className="picture"
-          src={`/api/rehearsals/${id}/film`}
-          controls
-          muted
-          loop
-          width="100%"
-          borderRadius="6px"
-          bg="lane"
-          data-testid="rehearsed"
-        />
+        <Box position="relative">
+          <chakra.video
+            ref={video}
+            className="picture"
+            src={`/api/rehearsals/${id}/film`}
+            controls
+            muted
+            loop
+            width="100%"
+            borderRadius="6px"
+            bg="lane"
+            data-testid="rehearsed"
+          />
+          {lines && <Lines horizon={why.data?.horizon ?? []} />}
+        </Box>
         <Flex gap="2" mt="2" align="center" wrap="wrap">
           <Action minH={{ base: "11", md: "9" }} aria-label="One frame back" onClick={() => seek(frame - 1)}>
             ‹
@@ -113,8 +117,15 @@ function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
           <Box className="figure">
             frame {(frame + 1).toLocaleString("en")} of {total.toLocaleString("en")} in the film
           </Box>
+          <chakra.label display="inline-flex" gap="2" alignItems="center" minH="9" fontSize="14px">
+            <input type="checkbox" checked={lines} onChange={(event) => setLines(event.target.checked)} />
+            Grid and horizon
+          </chakra.label>
           <Leads to={`/api/rehearsals/${id}/film`} download reloadDocument ml="auto" fontSize="14px">
             Keep it as MP4
+          </Leads>
+          <Leads to={`/api/rehearsals/${id}/sheet`} download reloadDocument fontSize="14px">
+            All of it on one page
           </Leads>
         </Flex>
       </Box>
@@ -125,6 +136,71 @@ function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
     </Flex>
   );
 }
+
+/** Thirds of the picture, and the level horizon where it lies in this frame. */
+function Lines({ horizon }: { horizon: number[][] }) {
+  const thirds = [1 / 3, 2 / 3];
+  return (
+    <chakra.svg
+      position="absolute"
+      inset="0"
+      width="100%"
+      height="100%"
+      viewBox="0 0 1 1"
+      preserveAspectRatio="none"
+      pointerEvents="none"
+      data-testid="lines"
+    >
+      <title>Thirds, and the level horizon</title>
+      <g stroke="#FFF8E7" strokeOpacity="0.55" fill="none" vectorEffect="non-scaling-stroke">
+        {thirds.map((at) => (
+          <path key={at} d={`M${at} 0V1M0 ${at}H1`} vectorEffect="non-scaling-stroke" />
+        ))}
+      </g>
+      {horizon.length > 1 && (
+        <polyline
+          points={horizon.map((point) => point.join(",")).join(" ")}
+          fill="none"
+          stroke="#F0A04B"
+          strokeWidth="2"
+          strokeDasharray="6 4"
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
+    </chakra.svg>
+  );
+}
+
+/** How the light of a frame is spread, black at the left; taller than a twentieth is cut off. */
+function Spread({ told }: { told: Schemas["Stopped"] }) {
+  const most = Math.max(0.02, Math.min(0.12, ...[Math.max(...told.shares)]));
+  const bar = 1 / told.shares.length;
+  return (
+    <Box mt="3" data-testid="spread">
+      <chakra.svg
+        width="100%"
+        height="64px"
+        viewBox="0 0 1 1"
+        preserveAspectRatio="none"
+        bg="lane"
+        color="ink"
+      >
+        <title>How the light is spread, from black to white</title>
+        {told.shares.map((share, i) => {
+          const high = Math.min(share / most, 1);
+          const at = i * bar;
+          return <rect key={at} x={at} width={bar} y={1 - high} height={high} fill="currentColor" />;
+        })}
+      </chakra.svg>
+      <Flex justify="space-between" fontSize="13px" color="inkSoft" className="figure">
+        <span>black {percent(told.black)}</span>
+        <span>white {percent(told.white)}</span>
+      </Flex>
+    </Box>
+  );
+}
+
+const percent = (part: number) => `${(100 * part).toFixed(1)} %`;
 
 function Why({ told, shot }: { told: Schemas["Stopped"]; shot: Shot }) {
   return (
@@ -143,6 +219,7 @@ function Why({ told, shot }: { told: Schemas["Stopped"]; shot: Shot }) {
           </chakra.span>
         </Flex>
       ))}
+      <Spread told={told} />
       {told.findings.map((sentence) => (
         <Flex key={sentence} gap="2" align="baseline" mt="2">
           <StateMark severity="mind" />

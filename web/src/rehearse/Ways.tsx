@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, type Shot, told } from "../api/client";
+import { download } from "../app/download";
 import { Choice, Entry } from "../app/Field";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
@@ -58,6 +59,11 @@ export default function Ways() {
       await Promise.all([queries.invalidateQueries({ queryKey: ["shot", id] }), saved.refetch()]);
     },
   });
+  const table = useMutation({
+    mutationFn: () =>
+      told(api.POST("/api/ways/table", { body: { shot: shot as Shot, lock }, parseAs: "blob" })),
+    onSuccess: (blob) => download(blob as Blob, `Ways of ${shot?.name}.csv`, "text/csv"),
+  });
   const act = (edit: Schemas["WayEdit"]) => put.mutate(edit);
   if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
   if (!shot) return <Waiting />;
@@ -68,6 +74,11 @@ export default function Ways() {
           <b>Ways</b> {shot.name}
         </chakra.h1>
         <Flex ml={{ md: "auto" }} gap="4" align="center" wrap="wrap">
+          {(shot.ways?.length ?? 0) > 0 && (
+            <Action minH="9" onClick={() => table.mutate()} disabled={table.isPending}>
+              Table as CSV
+            </Action>
+          )}
           <Choice
             aria-label="One cursor by"
             width="auto"
@@ -88,6 +99,7 @@ export default function Ways() {
         </Flex>
       </Flex>
       {view.error && <Said>{view.error.message}</Said>}
+      {table.error && <Said>{table.error.message}</Said>}
       {put.error && <Said>{put.error.message}</Said>}
       {before && (
         <Flex gap="3" align="center" mb="3" role="status">

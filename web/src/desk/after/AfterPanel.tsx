@@ -1,12 +1,13 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { memo, useCallback, useEffect, useRef, useState } from "react";
-import { api, type Plan, type Schemas, type Shot, told } from "../../api/client";
+import { memo, useCallback, useRef, useState } from "react";
+import { api, type Plan, type Schemas, told } from "../../api/client";
 import { outputEdit } from "../../api/outputEdit";
 import { Action, Offer, Panel, Said } from "../../app/parts";
 import type { LayerEdits } from "../../loom/LightLayer";
 import { useOnceQuiet } from "../asking";
 import { Files } from "../move/Files";
+import { usePicture } from "../pictures";
 import { Value } from "../Sentence";
 import type { DeskState } from "../useDesk";
 import { RowAction, WordTable } from "../WordTable";
@@ -261,30 +262,3 @@ const Keys = memo(function Keys({ row, desk, edits }: KeysProps) {
     />
   );
 }, sameKeys);
-
-/**
- * The picture of a frame, or of an output at it, as an address: the newest that was asked for, and null while none of
- * that output is there. `undefined` asks for none.
- */
-function usePicture(shot: Shot, number: number, output: number | null | undefined): string | null {
-  const [made, setMade] = useState<{ address: string; output: number | null } | null>(null);
-  const { answer } = useOnceQuiet<{ blob: Blob; output: number | null } | null>(
-    async (signal) => {
-      if (output === undefined) return null;
-      const body = { shot, number, output, width: 480 };
-      const blob = await told(api.POST("/api/programs/picture", { body, parseAs: "blob", signal }));
-      return { blob: blob as Blob, output };
-    },
-    [shot, number, output],
-  );
-  const last = useRef<string | null>(null);
-  useEffect(() => {
-    if (!answer) return;
-    const address = URL.createObjectURL(answer.blob);
-    setMade({ address, output: answer.output });
-    if (last.current) URL.revokeObjectURL(last.current);
-    last.current = address;
-  }, [answer]);
-  useEffect(() => () => (last.current ? URL.revokeObjectURL(last.current) : undefined), []);
-  return made && made.output === output ? made.address : null;
-}

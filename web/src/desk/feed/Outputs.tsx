@@ -42,14 +42,14 @@ export function Outputs({ desk, plan }: { desk: DeskState; plan: Plan }) {
               <Cell className="figure">{one.work}</Cell>
               <Cell whiteSpace="normal">{one.lost}</Cell>
               <Cell textAlign="right">
-                {!one.chosen && (
-                  <Beside said={one.name} what={{ edits: chosen(one), name: one.name }} mr="2" />
-                )}
                 <Choosing
                   name={one.name}
                   chosen={one.chosen}
                   onChoose={() => void desk.put((shot) => shot, chosen(one))}
                 />
+                {!one.chosen && (
+                  <Beside said={one.name} what={{ edits: chosen(one), name: one.name }} ml="2" />
+                )}
               </Cell>
             </chakra.tr>
           ))}

@@ -104,15 +104,15 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
                 </>
               )}
               <Cell textAlign="right">
-                {!one.chosen && !one.refused && (
-                  <Beside said={one.name} what={{ other: one.shot, name: one.name }} mr="2" />
-                )}
                 <Choosing
                   name={one.name}
                   chosen={one.chosen}
                   disabled={Boolean(one.refused)}
                   onChoose={() => onTake(one.shot)}
                 />
+                {!one.chosen && !one.refused && (
+                  <Beside said={one.name} what={{ other: one.shot, name: one.name }} ml="2" />
+                )}
               </Cell>
             </chakra.tr>
           ))}
