@@ -96,9 +96,18 @@ def views() -> dict[str, tuple[str, ...]]:
         "feed": (desk, "day", _key("4"), _below("feeding")),
         "rig-up": (f"{desk}/rig-up", "day"),
         "rehearse": (f"{desk}/rehearse", "day", "until [data-testid=rehearsed]"),
+        "ways": (
+            f"/shots/{shots['Stars over the stack']}/ways",
+            "night",
+            "until [data-seen]:nth-child(3) video",
+            "until [data-seen]:nth-child(1) video",
+            "const at = document.querySelector('input[type=range]'), of = HTMLInputElement.prototype; "
+            "Object.getOwnPropertyDescriptor(of, 'value').set.call(at, 30); "
+            "at.dispatchEvent(new Event('input', {bubbles: true}))",
+            "1",
+        ),
         "light": (desk, "day", _key("2"), "document.querySelector('[data-testid=desk]').scrollTo(0, 330)"),
         "move": (rail, "day", _key("3"), _ALONG),
-        "table": (rail, "day", _key("3"), _ALONG, _below("move-panel")),
         "kit": (
             "/kit",
             "day",

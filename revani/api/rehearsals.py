@@ -99,7 +99,8 @@ def stopped(ask: StopAsk) -> Stopped:
     light = spread(program, i)
     return Stopped(
         number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said,
-        shares=list(light.shares), white=light.white, black=light.black, horizon=[list(point) for point in horizon(program, i)],
+        shares=list(light.shares), white=light.white, black=light.black,
+        horizon=[list(point) for point in horizon(program, i)],
     )  # fmt: skip
 
 

@@ -291,6 +291,11 @@ def sample_shots(today: date) -> list[Shot]:
             light={"school": "automatic", "aperture": 2.8, "iso": 100, "iso_ceiling": 3200, "white_balance_k": 3900,
                    "night_stops": -2},
             framing={"heading_deg": 10, "tilt_deg": 25}, needs_dark=True, kit=sprat, place=SHED,
+            ways=[
+                {"name": "A frame every 30 s", "changes": [{"path": "timing.interval_s", "value": 30}]},
+                {"name": "Every 30 s, ISO at most 800",
+                 "changes": [{"path": "timing.interval_s", "value": 30}, {"path": "light.iso_ceiling", "value": 800}]},
+            ],
         ),
         _named(
             "Past the stacked wood", date=today + timedelta(days=1),

@@ -1,6 +1,10 @@
 """Ways of a shot over the application's routes."""
 
+import csv
+import io
+
 import httpx
+from PIL import Image
 
 from tests.conftest import make_shot
 from tests.desk import refused
@@ -24,6 +28,12 @@ def test_ways_are_kept_beside_a_shot_saved_with_it_and_compared(client: httpx.Cl
     # Each is rehearsed by itself: what is kept beside is no part of its film.
     films = [client.post("/api/rehearsals", json={"shot": one["shot"]}).json()["id"] for one in seen["columns"]]
     assert films[0] == client.post("/api/rehearsals", json={"shot": shot}).json()["id"] != films[1]
+    table = client.post("/api/ways/table", json={"shot": again})
+    lines = list(csv.reader(io.StringIO(table.text)))
+    assert table.headers["content-type"].startswith("text/csv") and lines[0] == ["", "As it is", "Darker", lines[0][3]]
+    assert next(line for line in lines if line[0] == "card left")[3].endswith("*")
+    page = client.get(f"/api/rehearsals/{films[0]}/sheet")
+    assert page.headers["content-type"] == "image/png" and Image.open(io.BytesIO(page.content)).width > 1_900
     took = client.post("/api/ways/edit", json={"shot": again, "edit": {"act": "take", "name": "Darker"}}).json()
     assert took["light"]["aperture"] == 5.6 and took["ways"][0]["name"] == "As it was"
 

@@ -23,3 +23,12 @@ def test_the_film_is_made_and_says_why_a_frame_looks_as_it_does(page: Page, clie
         page.find("[aria-label='One frame on']").click()
     page.wait(lambda d: text_of("[data-testid=this-frame]")(d) != first)
     assert page.find("[data-testid=ruled-by]").text
+    # Its light, and lines over the picture where they are wanted.
+    assert "white" in page.find("[data-testid=spread]").text
+    page.find("main input[type=checkbox]").click()
+    assert page.find("[data-testid=lines] polyline").get_attribute("points")
+
+
+def test_the_loom_shows_true_pictures_of_the_film(page: Page, client: httpx.Client) -> None:
+    page.open(f"/shots/{new_shot(client, name='On the strip')}")
+    page.wait(lambda d: len(d.find_elements("css selector", "[data-strip] image")) == 24)

@@ -1,13 +1,21 @@
 """The film that a shot would give: its frames, what tells it from others, what rules a frame."""
 
+import io
+
 import numpy as np
+import pytest
+from PIL import Image
 
 from revani.core.documents import Shot
+from revani.core.picture.planned import picture_of
 from revani.core.program.compiled import compile_shot
 from revani.core.rehearsal import film as films
 from revani.core.rehearsal.film import rehearsed
+from revani.core.rehearsal.looked_at import horizon, spread
 from revani.core.rehearsal.outcome import rehearse, stands_from, taken_frames
 from revani.core.rehearsal.ruling import ruling
+from revani.core.rehearsal.strip import CELLS, cells, strip
+from revani.exports.contact_sheet import contact_sheet
 from tests.conftest import make_kit, make_shot
 from tests.core.moving import SLIDE, rig
 
@@ -96,3 +104,45 @@ def test_a_rig_without_power_stands_in_the_film_too() -> None:
     # A film in which it went on is another one.
     powered = compile_shot(shot(kit=rig(SLIDE).model_dump(), move={"kind": "stepwise", "keys": keys}))
     assert rehearsed(powered, 160).parts(200)[-1] != rehearsed(dying, 160).parts(200)[-1]
+
+
+def test_the_strip_shows_what_the_film_shows_and_is_black_where_nothing_is_taken() -> None:
+    program = compile_shot(make_shot())
+    edges, shown = cells(program)
+    assert len(shown) == CELLS == len(edges) - 1 and edges[-1] == float(program.film_length_s)
+    made = strip(program, 60)
+    assert made.shape[1] == CELLS * 60
+    assert np.array_equal(made[:, 60 * 5 : 60 * 6], picture_of(program, int(shown[5]), 60)[: made.shape[0]])
+    dying = compile_shot(shot(kit=make_kit(body={"battery_wh": 3}).model_dump()))
+    taken = taken_frames(dying)[cells(dying)[1]]
+    lit = strip(dying, 24).reshape(-1, CELLS, 24, 3).max(axis=(0, 2, 3)) > 0
+    assert not taken.all() and (lit == taken).all()
+
+
+def test_a_frames_light_is_spread_as_it_is_exposed_and_its_horizon_lies_level() -> None:
+    light = make_shot().light.model_dump()
+    held = {"school": "fixed", "aperture": 2.8, "shutter_s": 1, "iso": 3200}
+    good, bright = (compile_shot(shot(light=light | change)) for change in ({}, held))
+    assert sum(spread(good, 0).shares) == pytest.approx(1, abs=1e-3)
+    middle = [float(np.dot(spread(one, 0).shares, np.arange(64))) for one in (good, bright)]
+    assert middle[1] > middle[0] and spread(bright, 0).white > 0.3 > spread(good, 0).white
+    # Level with the horizon it lies in the middle; tilted up by t, f tan t below it (pinhole).
+    for tilt in (0.0, 8.0):
+        framing = {"heading_deg": 200, "tilt_deg": tilt, "focal_length_mm": 24}
+        program = compile_shot(shot(framing=framing))
+        body = program.shot.body
+        points = np.array(horizon(program, 0))
+        nearest = points[np.argmin(np.abs(points[:, 0] - 0.5))]
+        down = 0.5 + 24 * np.tan(np.radians(tilt)) / body.sensor_height_mm
+        assert nearest[1] == pytest.approx(down, abs=0.004)
+
+
+def test_a_contact_sheet_has_every_picture_and_says_what_is_not_taken() -> None:
+    dying = compile_shot(shot(kit=make_kit(body={"battery_wh": 3}).model_dump()))
+    page = np.asarray(Image.open(io.BytesIO(contact_sheet(dying))).convert("RGB"))
+    taken = taken_frames(dying)[cells(dying)[1]]
+    ground = page[0, 0]
+    step = (page.shape[1] - 12) // 6
+    fields = [page[60 + row * ((page.shape[0] - 68) // 4) + 60, 12 + column * step + 160] for row in range(4)
+              for column in range(6)]  # fmt: skip
+    assert [bool((one != ground).any()) for one in fields] == taken.tolist()
