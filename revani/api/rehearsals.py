@@ -15,6 +15,7 @@ from revani.core.findings import judge
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import rehearsed
 from revani.core.rehearsal.looked_at import horizon, spread
+from revani.core.rehearsal.practice import MISHAPS, Mishap
 from revani.core.rehearsal.ruling import ruling
 from revani.core.shown.readout import Readout, readout
 from revani.exports.contact_sheet import contact_sheet
@@ -34,6 +35,7 @@ class RehearsalAsk(BaseModel):
 
     shot: Shot
     width: int = Field(480, ge=160, le=1920)
+    mishaps: list[Mishap] = Field(default=[], max_length=len(MISHAPS), description="What goes wrong, to practise it.")
 
 
 class RehearsalView(BaseModel):
@@ -48,10 +50,23 @@ class RehearsalView(BaseModel):
     told: str = ""
 
 
+class MishapRow(BaseModel):
+    """Something that can be practised, and what it means."""
+
+    mishap: Mishap
+    told: str
+
+
+@router.get("/mishaps")
+def mishaps() -> list[MishapRow]:
+    """All that can go wrong in a rehearsal."""
+    return [MishapRow(mishap=one, told=told) for one, told in MISHAPS]
+
+
 @router.post("", dependencies=[Costly])
 async def wanted(ask: RehearsalAsk, db: Db) -> RehearsalView:
     """Ask for the film of a shot; one with the same in it is not made again."""
-    film, noted = await asyncio.to_thread(rehearse.order, ask.shot, ask.width)
+    film, noted = await asyncio.to_thread(rehearse.order, ask.shot, ask.width, ask.mishaps)
     there = await rehearsals.read(db, noted.id)
     if there is not None and there.state == "done" and not rehearse.film_file(noted.id).exists():
         await rehearsals.again(db, noted.id)
@@ -66,6 +81,7 @@ class StopAsk(BaseModel):
 
     shot: Shot
     frame: int = Field(ge=0, le=1_000_000)
+    mishaps: list[Mishap] = Field(default=[], max_length=len(MISHAPS))
 
 
 class Stopped(BaseModel):
@@ -85,8 +101,8 @@ class Stopped(BaseModel):
 @router.post("/frame")
 def stopped(ask: StopAsk) -> Stopped:
     """The frame of the shot that stands at a frame of its film, why it looks as it does, and what is said of it."""
-    program = compile_fitted(ask.shot)
-    frames = rehearsed(program, 480).frames
+    film = rehearsed(compile_fitted(ask.shot), 480, ask.mishaps)
+    program, frames = film.program, film.frames
     if not len(frames):
         raise Refusal("shot", "No frame would be taken, so there is no film.")
     i = int(frames[min(ask.frame, len(frames) - 1)])

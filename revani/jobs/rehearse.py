@@ -1,7 +1,7 @@
 """Rehearsed films: every picture that a shot would give, in parts on the queue, each kept by what is in it."""
 
 import asyncio
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from pathlib import Path
 
@@ -18,6 +18,7 @@ from revani.core.picture.planned import picture_of
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import RehearsedFilm, rehearsed
+from revani.core.rehearsal.practice import Mishap
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
 from revani.jobs.queue import queue
 from revani.jobs.resample import Picture
@@ -48,15 +49,17 @@ def _part_file(key: str) -> Path:
     return settings().rehearsed_dir / f"part-{key}.mp4"
 
 
-def order(shot: Shot, width: int) -> tuple[RehearsedFilm, Rehearsed]:
+def order(shot: Shot, width: int, mishaps: Sequence[Mishap] = ()) -> tuple[RehearsedFilm, Rehearsed]:
     """The film of a shot, and what is noted of it when it is wanted. Raises Refusal."""
-    film = rehearsed(compile_fitted(shot), width)
+    film = rehearsed(compile_fitted(shot), width, mishaps)
     if not len(film.frames):
         raise Refusal("shot", "No frame would be taken, so there is no film.")
     cut = [
         RehearsedPart(n, first, count, key, 0, False) for n, (first, count, key) in enumerate(film.parts(PART_FRAMES))
     ]
-    noted = Rehearsed(film.key, shot.model_dump(mode="json"), film.width, "waiting", "", len(film.frames), None, cut)
+    noted = Rehearsed(
+        film.key, shot.model_dump(mode="json"), list(mishaps), film.width, "waiting", "", len(film.frames), None, cut
+    )
     return film, noted
 
 
@@ -111,8 +114,12 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
     target = _part_file(part.key)
     if target.exists():
         return
-    made = rehearsed(compile_fitted(Shot.model_validate(film.shot)), film.width)
+    made = _made_anew(film)
     encode(_telling(made.pictures(part.first, part.count), told), made.fps, target)
+
+
+def _made_anew(film: Rehearsed) -> RehearsedFilm:
+    return rehearsed(compile_fitted(Shot.model_validate(film.shot)), film.width, film.mishaps)
 
 
 def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterator[Picture]:
@@ -125,7 +132,7 @@ def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterat
 def _join(film: Rehearsed) -> None:
     target = film_file(film.id)
     if not target.exists():
-        made = rehearsed(compile_fitted(Shot.model_validate(film.shot)), film.width)
+        made = _made_anew(film)
         join([_part_file(part.key) for part in film.parts], made.fps, target)
 
 

@@ -238,7 +238,7 @@ class Runner:
         self, run: TakenUp, program: Program, clock: StageClock, camera: Camera, spool: Spool, halt: threading.Event
     ) -> tuple[End | None, int]:
         """Have the frames taken; the End, None where another has taken over, and how much of the spool is home."""
-        scene = _scene(run, program, clock)
+        scene = scene_of(program, clock, str(run.id), run.fence)
         await self._if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
         journalled = await self._if_there(lambda conn: runs.journal(conn, run.id)) or []
         if end := await self._set_up(camera, run, program, scene, clock):
@@ -368,13 +368,14 @@ class Runner:
                 await asyncio.sleep(_SIGN_S)
 
 
-def _scene(run: TakenUp, program: Program, clock: StageClock) -> Scene:
+def scene_of(program: Program, clock: StageClock, label: str, fence: int = 0) -> Scene:
+    """What a simulated camera stands before, as the program has it."""
     shot = program.shot
     return Scene(
-        label=str(run.id), kit=shot.kit.model_copy(update={"body": shot.body}), place=shot.place,
+        label=label, kit=shot.kit.model_copy(update={"body": shot.body}), place=shot.place,
         framing=shot.framing, cloud=shot.light.cloud, projection=shot.recording.projection,
         scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
-        nd_off_s=off_at_s(shot, program.start_s), things=shot.things, fence=run.fence,
+        nd_off_s=off_at_s(shot, program.start_s), things=shot.things, fence=fence,
         carried=_carriage(program),
     )  # fmt: skip
 

@@ -26,6 +26,7 @@ class Rehearsed:
 
     id: str
     shot: dict[str, Any]
+    mishaps: list[Any]
     width: int
     state: str
     reason: str
@@ -38,7 +39,7 @@ async def read(conn: Connection, id: str) -> Rehearsed | None:
     """A film; None where nobody has asked for it."""
     cursor = await conn.execute(
         """
-        SELECT id, shot, width, state, reason, total,
+        SELECT id, shot, mishaps, width, state, reason, total,
                extract(epoch FROM coalesce(ended_at, now()) - started_at)::float8 AS elapsed_s
         FROM rehearsed WHERE id = %s
         """,
@@ -57,12 +58,12 @@ async def want(conn: Connection, film: Rehearsed) -> bool:
     """Note that a film is wanted; True where it has to be made, False where it is there or being made already."""
     cursor = await conn.execute(
         """
-        INSERT INTO rehearsed (id, shot, width, total) VALUES (%s, %s, %s, %s)
+        INSERT INTO rehearsed (id, shot, mishaps, width, total) VALUES (%s, %s, %s, %s, %s)
         ON CONFLICT (id) DO UPDATE SET state = 'waiting', reason = '', cancel_wanted = false, started_at = NULL,
             ended_at = NULL, asked_at = now()
         WHERE rehearsed.state IN ('failed', 'cancelled')
         """,
-        [film.id, Jsonb(film.shot), film.width, film.total],
+        [film.id, Jsonb(film.shot), Jsonb(film.mishaps), film.width, film.total],
     )
     if cursor.rowcount == 0:
         return False

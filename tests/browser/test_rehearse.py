@@ -25,8 +25,13 @@ def test_the_film_is_made_and_says_why_a_frame_looks_as_it_does(page: Page, clie
     assert page.find("[data-testid=ruled-by]").text
     # Its light, and lines over the picture where they are wanted.
     assert "white" in page.find("[data-testid=spread]").text
-    page.find("main input[type=checkbox]").click()
+    page.click("[data-testid=draw-lines]")
     assert page.find("[data-testid=lines] polyline").get_attribute("points")
+    # What would be left if something went wrong is another film.
+    page.find("[data-testid=practice] summary").click()
+    page.find("[data-mishap='an hour is missed']").click()
+    page.wait(lambda d: "would not be taken" in d.find_element("css selector", "header").text)
+    page.wait(lambda d: "frame 1 of 20" in d.find_element("css selector", "main").text, 120)
 
 
 def test_the_loom_shows_true_pictures_of_the_film(page: Page, client: httpx.Client) -> None:

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from revani.core.documents import Shot
-from revani.core.picture.planned import picture_of
+from revani.core.picture.planned import exposed_stops, picture_of
 from revani.core.program.compiled import compile_shot
 from revani.core.rehearsal import film as films
 from revani.core.rehearsal.film import rehearsed
@@ -146,3 +146,45 @@ def test_a_contact_sheet_has_every_picture_and_says_what_is_not_taken() -> None:
     fields = [page[60 + row * ((page.shape[0] - 68) // 4) + 60, 12 + column * step + 160] for row in range(4)
               for column in range(6)]  # fmt: skip
     assert [bool((one != ground).any()) for one in fields] == taken.tolist()
+
+
+def test_half_a_battery_and_a_cold_night_leave_what_a_kit_like_that_would() -> None:
+    plain = compile_shot(shot(kit=make_kit(body={"battery_wh": 6}).model_dump()))
+    halved = compile_shot(shot(kit=make_kit(body={"battery_wh": 3}).model_dump()))
+    assert len(rehearsed(plain, 480, ["half a battery"]).frames) == rehearse(halved).frames_taken
+    colder = plain.shot.place.model_copy(update={"temperature_c": plain.shot.place.temperature_c - 15})
+    cold = compile_shot(plain.shot.model_copy(update={"place": colder}))
+    left = rehearsed(plain, 480, ["cold"])
+    assert len(left.frames) == rehearse(cold).frames_taken < len(rehearsed(plain, 480).frames)
+    # Practising nothing is the film itself.
+    assert rehearsed(plain, 480, []).key == rehearsed(plain, 480).key != left.key
+
+
+def test_cloud_that_nobody_planned_darkens_what_is_held_and_is_met_by_a_body_that_meters() -> None:
+    for school, darker in (("continuous", 3.0), ("automatic", 0.0)):
+        light = make_shot().light.model_dump() | {"school": school, "iso_ceiling": 6400}
+        planned = compile_shot(shot(light=light, start={"by": "clock", "time": "11:00"}))
+        got = rehearsed(planned, 480, ["cloud comes in"]).program
+        before, after = exposed_stops(planned), exposed_stops(got)
+        middle = planned.frame_count // 2
+        assert after[: middle - 1] == pytest.approx(before[: middle - 1], abs=0.05)
+        # An overcast sky takes three stops (memory); a body that chooses by itself stays on its thirds.
+        assert float(np.median(before[-40:] - after[-40:])) == pytest.approx(darker, abs=0.35)
+        settings = [one.exposures.shutter_s[-1] * one.exposures.iso[-1] for one in (planned, got)]
+        assert (settings[0] == settings[1]) == (school == "continuous")
+
+
+def test_a_missed_hour_is_not_in_the_film_and_a_stalled_axis_stands() -> None:
+    program = compile_shot(shot(timing={"fps": 30, "interval_s": 60, "frame_count": 300}))
+    frames = rehearsed(program, 480, ["an hour is missed"]).frames
+    assert len(frames) == 240 and int(np.diff(frames).max()) == 61
+    for rule, frame_count in (("hold", 300), ("end", 150)):
+        keys = [{"at": {"by": "after", "after_s": s}, "positions": {"slide": x}} for s, x in ((0, 0), (17_000, 900))]
+        move = {"kind": "stepwise", "keys": keys, "on_stall": rule}
+        moved = compile_shot(
+            shot(timing={"fps": 30, "interval_s": 60, "frame_count": 300}, move=move, kit=rig(SLIDE).model_dump())
+        )
+        film = rehearsed(moved, 480, ["an axis stalls"])
+        assert len(film.frames) == frame_count and int(film.posed_at.max()) == 149
+    # Without a rig nothing stalls.
+    assert len(rehearsed(program, 480, ["an axis stalls"]).frames) == 300

@@ -115,6 +115,12 @@ def cloud_stops(place: Place, planned: Cloud, at_s: ArrayLike) -> Array:
     return np.where(is_known, CLOUD_STOPS["overcast"] * parts, CLOUD_STOPS[planned])
 
 
+def cloud_at(place: Place, planned: Cloud, at_s: float) -> Cloud:
+    """How the sky looks at an instant, in the word that takes as much light: by the weather, else as it is planned."""
+    taken = float(cloud_stops(place, planned, at_s))
+    return min(CLOUD_STOPS, key=lambda one: abs(CLOUD_STOPS[one] - taken))
+
+
 def scene_ev100(sky: Sky, at_s: ArrayLike, sky_brightness: float, cloud_stops: ArrayLike, offset_stops: float) -> Array:
     """The exposure value (ISO 100) that renders the scene as it should be, at each instant."""
     level = ev100_of_illuminance(illuminance_lx(sky, at_s, sky_brightness))

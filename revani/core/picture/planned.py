@@ -2,10 +2,13 @@
 
 import numpy as np
 
+from revani.core.light.dials import ev100
+from revani.core.light.scene import cloud_at
 from revani.core.picture.render import render
 from revani.core.picture.skylight import Picture
 from revani.core.picture.view import Exposure, View
 from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Array
 from revani.core.sky.skyline import skyline_points
 
 
@@ -24,7 +27,8 @@ def view_of(program: Program, i: int, posed_at: int | None = None) -> View:
         moon_altitude_deg=float(moon.altitude_deg[0]), moon_azimuth_deg=float(moon.azimuth_deg[0]),
         moon_fraction=float(sky.moon_illuminated_fraction(float(at[0]))),
         heading_deg=float(pose.heading_deg) % 360, tilt_deg=float(pose.tilt_deg), roll_deg=float(pose.roll_deg),
-        focal_length_mm=float(pose.focal_mm), sensor_width_mm=shot.body.sensor_width_mm, cloud=shot.light.cloud,
+        focal_length_mm=float(pose.focal_mm), sensor_width_mm=shot.body.sensor_width_mm, 
+        cloud=cloud_at(place, shot.light.cloud, float(at[0])),
         skyline=skyline_points(place), ahead_deg=shot.framing.heading_deg, slide_mm=float(pose.right_mm),
         ahead_mm=float(pose.ahead_mm), lift_mm=float(pose.up_mm),
         things=shot.things, projection=shot.recording.projection,
@@ -56,11 +60,17 @@ def _turns_deg(program: Program, i: int, posed_at: int | None) -> tuple[float, f
     return float(turned[0]), float(turned[1]), float(turned[2])
 
 
+def exposed_stops(program: Program) -> Array:
+    """By how much each frame is exposed over what its scene is metered as (n,), stops; a dark night is dark."""
+    got = program.exposures
+    return np.asarray(program.scene_ev - program.nd_stops - ev100(got.aperture, got.shutter_s, got.iso))
+
+
 def picture_of(program: Program, i: int, width: int, posed_at: int | None = None) -> Picture:
     """The picture of a frame (counted from 0), so many pixels wide, as bright as it would be; of a rig that stands."""
     body, exposures = program.shot.body, program.exposures
     exposure = Exposure(
-        float(exposures.error_stops[i]), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
+        float(exposed_stops(program)[i]), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
         float(exposures.iso[i]), float(program.white_balance_k[i]), float(program.nd_stops[i]),
         float(body.clips_over_stops),
     )  # fmt: skip

@@ -1,7 +1,7 @@
 """The film that a shot would give: which frames it has, and what is in each, so that the same is made once."""
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
@@ -9,13 +9,13 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from revani.core.picture.planned import picture_of
+from revani.core.picture.planned import exposed_stops, picture_of
 from revani.core.picture.render import VERSION
 from revani.core.picture.skylight import Picture
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.units import count, duration
-from revani.core.rehearsal.outcome import stands_from, taken_frames
+from revani.core.rehearsal.practice import Mishap, practised
 
 # A shot of more frames than this is shown thinned.
 MOST = 20_000
@@ -31,6 +31,7 @@ class RehearsedFilm:
     every: int
     lost: int
     fps: Fraction
+    stands: int | None = None
 
     @property
     def height(self) -> int:
@@ -75,20 +76,26 @@ class RehearsedFilm:
     @cached_property
     def posed_at(self) -> NDArray[np.intp]:
         """As which frame the rig is posed: from where a mover has no power on it stands."""
-        stands = stands_from(self.program)
-        return self.frames if stands is None else np.minimum(self.frames, max(stands - 1, 0))
+        return self.frames if self.stands is None else np.minimum(self.frames, max(self.stands - 1, 0))
 
 
-def rehearsed(program: Program, width: int) -> RehearsedFilm:
+def rehearsed(program: Program, width: int, mishaps: Sequence[Mishap] = ()) -> RehearsedFilm:
     """The film of a program: the frames that would be taken, in order; of a very long one every so many.
 
     Of a walk that is filmed and sped up they are those that its film shows. A thinned film is as long as the whole one.
+    `mishaps` are practised: the film is what would be left.
     """
-    taken, shown = taken_frames(program), _shown(program)
+    (program, taken, stands), shown = practised(program, mishaps), _shown(program)
     there = shown[taken[shown]]
     every = max(1, -(-len(there) // MOST))
     return RehearsedFilm(
-        program, width // 2 * 2, there[::every], every, len(shown) - len(there), program.timing.fps / every
+        program,
+        width // 2 * 2,
+        there[::every],
+        every,
+        len(shown) - len(there),
+        program.timing.fps / every,
+        stands,
     )
 
 
@@ -108,7 +115,7 @@ def _inputs(program: Program, at: NDArray[np.intp], posed_at: NDArray[np.intp]) 
     closes = program.pose(program.t_s[posed_at] + exposures.shutter_s[at])
     focus = program.motion.positions.get("focus") if program.motion else None
     columns = [
-        at, program.at_s[at], exposures.error_stops[at], exposures.shutter_s[at], exposures.aperture[at],
+        at, program.at_s[at], exposed_stops(program)[at], exposures.shutter_s[at], exposures.aperture[at],
         exposures.iso[at], program.white_balance_k[at], pose.heading_deg, pose.tilt_deg, pose.roll_deg, pose.right_mm,
         pose.ahead_mm, pose.up_mm, pose.focal_mm, program.nd_stops[at], closes.heading_deg, closes.tilt_deg,
         closes.roll_deg, 0.0 if focus is None else focus[posed_at],
@@ -121,7 +128,7 @@ def _inputs(program: Program, at: NDArray[np.intp], posed_at: NDArray[np.intp]) 
 def _shared(film: RehearsedFilm) -> bytes:
     """What all frames share: where it stands, what stands there, the lens's projection, and how it is drawn."""
     shot = film.program.shot
-    place = shot.place.model_dump_json(include={"latitude_deg", "longitude_deg", "horizon", "elevation_m"})
+    place = shot.place.model_dump_json(include={"latitude_deg", "longitude_deg", "horizon", "elevation_m", "weather"})
     things = "".join(one.model_dump_json() for one in shot.things)
     body = shot.body
     told = (

@@ -18,6 +18,7 @@ from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, t
 from revani.core.light.enough import hours_of_light
 from revani.core.light.scene import cloud_band_stops
 from revani.core.move.carried import Carried
+from revani.core.picture.planned import exposed_stops
 from revani.core.picture.skylight import light_strip, sky_colours
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.arrays import Array, Window, thinned
@@ -442,7 +443,7 @@ def _threads(program: Program) -> Threads:
 def _film(program: Program) -> list[FilmCell]:
     edges, middle = cells(program)
     sun = program.sun_altitude_deg[middle]
-    error = program.exposures.error_stops[middle]
+    error = exposed_stops(program)[middle]
     zenith, horizon = sky_colours(sun, error, 0.9), sky_colours(sun, error, 0.1)
     return [
         FilmCell(

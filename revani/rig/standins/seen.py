@@ -14,7 +14,7 @@ from PIL import Image
 
 from revani.core.light.dials import ev100, shutter_for
 from revani.core.light.firmware import Asked, Firmware
-from revani.core.light.scene import cloud_stops, scene_ev100
+from revani.core.light.scene import cloud_at, cloud_stops, scene_ev100
 from revani.core.light.white_balance import DRIFT_K, automatic_k
 from revani.core.picture.render import render
 from revani.core.picture.skylight import Picture
@@ -34,11 +34,14 @@ def _sky(scene: Scene, at_s: float) -> Sky:
 
 def _scene_ev(scene: Scene, sky: Sky, at_s: float) -> float:
     """The exposure that the scene asks for behind the filter; the camera sees it, whatever was planned."""
-    filtered = scene.nd_stops if scene.nd_off_s is None or at_s < scene.nd_off_s else 0.0
     ev = scene_ev100(
         sky, at_s, scene.place.sky_brightness, cloud_stops(scene.place, scene.cloud, at_s), scene.scene_offset_stops
     )
-    return float(ev) - filtered
+    return float(ev) - _filtered(scene, at_s)
+
+
+def _filtered(scene: Scene, at_s: float) -> float:
+    return scene.nd_stops if scene.nd_off_s is None or at_s < scene.nd_off_s else 0.0
 
 
 def by_itself(scene: Scene, asked: CameraSettings, number: int, at_s: float) -> CameraSettings:
@@ -74,11 +77,15 @@ def _picture(scene: Scene, opened_s: float, settings: CameraSettings, seed: int,
         moon_altitude_deg=float(moon.altitude_deg), moon_azimuth_deg=float(moon.azimuth_deg),
         moon_fraction=float(sky.moon_illuminated_fraction(middle_s)),
         heading_deg=heading, tilt_deg=tilt, roll_deg=roll, focal_length_mm=pose.get("zoom", _focal_mm(scene)),
-        sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=scene.cloud, skyline=skyline_points(scene.place),
+        sensor_width_mm=scene.kit.body.sensor_width_mm, cloud=cloud_at(scene.place, scene.cloud, middle_s),
+        skyline=skyline_points(scene.place),
         ahead_deg=scene.framing.heading_deg, slide_mm=right, ahead_mm=ahead, lift_mm=pose.get("lift", 0.0),
         things=scene.things, projection=scene.projection,
     )  # fmt: skip
-    exposure = Exposure(error, shutter_s, aperture, iso, settings.white_balance_k)
+    exposure = Exposure(
+        error, shutter_s, aperture, iso, settings.white_balance_k, _filtered(scene, middle_s),
+        float(scene.kit.body.clips_over_stops),
+    )  # fmt: skip
     return render(view, exposure, *_size(scene), seed=seed)
 
 

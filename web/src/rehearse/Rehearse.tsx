@@ -8,7 +8,7 @@ import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
-import { Making, useFilm } from "./useFilm";
+import { Making, type Mishap, useFilm } from "./useFilm";
 
 /** The film that a shot would give, seen tonight: made, scrubbed, stopped on any frame to see why it looks as it does. */
 export default function Rehearse() {
@@ -20,8 +20,9 @@ export default function Rehearse() {
     staleTime: 0,
   });
   const [width, setWidth] = useState(480);
+  const [mishaps, setMishaps] = useState<Mishap[]>([]);
   const shot = saved.data?.document;
-  const film = useFilm(shot, [id, saved.data?.version], width);
+  const film = useFilm(shot, [id, saved.data?.version], width, mishaps);
   if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
   if (!shot) return <Waiting />;
   const { view } = film;
@@ -53,19 +54,66 @@ export default function Rehearse() {
         </Flex>
       </Flex>
       {film.error && <Said>{film.error.message}</Said>}
+      <Practice chosen={mishaps} onChoose={setMishaps} />
       <Making film={film} />
-      {view?.state === "done" && <Seen id={view.id} shot={shot} total={view.total} />}
+      {view?.state === "done" && (
+        <Seen key={view.id} id={view.id} shot={shot} total={view.total} mishaps={mishaps} />
+      )}
     </Box>
   );
 }
 
-function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
+/** What can be made to go wrong in the rehearsal, to see what would be left. */
+function Practice({ chosen, onChoose }: { chosen: Mishap[]; onChoose: (mishaps: Mishap[]) => void }) {
+  const all = useQuery({
+    queryKey: ["mishaps"],
+    queryFn: () => told(api.GET("/api/rehearsals/mishaps")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return (
+    <chakra.details mb="3" data-testid="practice">
+      <chakra.summary
+        cursor="pointer"
+        minH="9"
+        color={chosen.length ? "accentText" : "inkSoft"}
+        fontWeight="600"
+      >
+        {chosen.length ? `With this going wrong: ${chosen.join(", ")}` : "What if something goes wrong?"}
+      </chakra.summary>
+      <Flex wrap="wrap" gap="1" direction="column">
+        {all.data?.map(({ mishap, told: meaning }) => (
+          <chakra.label
+            key={mishap}
+            display="inline-flex"
+            gap="2"
+            alignItems="center"
+            minH={{ base: "11", md: "8" }}
+          >
+            <input
+              type="checkbox"
+              data-mishap={mishap}
+              checked={chosen.includes(mishap)}
+              onChange={(event) =>
+                onChoose(event.target.checked ? [...chosen, mishap] : chosen.filter((one) => one !== mishap))
+              }
+            />
+            <b>{mishap}</b> <chakra.span color="inkSoft">{meaning}</chakra.span>
+          </chakra.label>
+        ))}
+      </Flex>
+    </chakra.details>
+  );
+}
+
+function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] }) {
+  const { id, shot, total, mishaps } = props;
   const video = useRef<HTMLVideoElement>(null);
   const [frame, setFrame] = useState(0);
   const [lines, setLines] = useState(false);
   const why = useQuery({
     queryKey: ["stopped", id, frame],
-    queryFn: ({ signal }) => told(api.POST("/api/rehearsals/frame", { body: { shot, frame }, signal })),
+    queryFn: ({ signal }) =>
+      told(api.POST("/api/rehearsals/frame", { body: { shot, frame, mishaps }, signal })),
     placeholderData: (last) => last,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -118,7 +166,12 @@ function Seen({ id, shot, total }: { id: string; shot: Shot; total: number }) {
             frame {(frame + 1).toLocaleString("en")} of {total.toLocaleString("en")} in the film
           </Box>
           <chakra.label display="inline-flex" gap="2" alignItems="center" minH="9" fontSize="14px">
-            <input type="checkbox" checked={lines} onChange={(event) => setLines(event.target.checked)} />
+            <input
+              type="checkbox"
+              data-testid="draw-lines"
+              checked={lines}
+              onChange={(event) => setLines(event.target.checked)}
+            />
             Grid and horizon
           </chakra.label>
           <Leads to={`/api/rehearsals/${id}/film`} download reloadDocument ml="auto" fontSize="14px">

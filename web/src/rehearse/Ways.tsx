@@ -278,13 +278,13 @@ function Seen({ way, shotId, letter, at }: { way: Column; shotId: string; letter
   }, [second, done]);
   return (
     <Box data-seen={way.name}>
-      <Flex gap="3" align="baseline" mb="1">
+      <Flex gap="3" align="baseline">
         <chakra.b fontSize="18px">{letter}</chakra.b>
         <b>{way.name}</b>
-        <chakra.span color="inkSoft" fontSize="14px">
-          {way.told}
-        </chakra.span>
       </Flex>
+      <Box color="inkSoft" fontSize="14px" mb="1">
+        {way.told}
+      </Box>
       {film.error && <Said>{film.error.message}</Said>}
       <Making film={film} />
       {done && (

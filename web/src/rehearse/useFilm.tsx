@@ -1,15 +1,22 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { api, type Shot, told } from "../api/client";
+import { api, type Schemas, type Shot, told } from "../api/client";
 import { Action, Panel, Progress } from "../app/parts";
 
+export type Mishap = Schemas["MishapRow"]["mishap"];
+const NONE: Mishap[] = [];
 const ENDED = ["done", "failed", "cancelled"];
 
 /** The rehearsed film of a shot: asked for, followed until it is made. `key` tells one state of the shot from another. */
-export function useFilm(shot: Shot | undefined, key: readonly unknown[], width: number) {
+export function useFilm(
+  shot: Shot | undefined,
+  key: readonly unknown[],
+  width: number,
+  mishaps: Mishap[] = NONE,
+) {
   const film = useQuery({
-    queryKey: ["rehearsal", ...key, width],
-    queryFn: () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width } })),
+    queryKey: ["rehearsal", ...key, width, mishaps],
+    queryFn: () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width, mishaps } })),
     enabled: Boolean(shot),
     staleTime: Number.POSITIVE_INFINITY,
   });
