@@ -15,7 +15,7 @@ from revani.core.findings import judge
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import rehearsed
 from revani.core.rehearsal.looked_at import horizon, spread
-from revani.core.rehearsal.practice import MISHAPS, Mishap
+from revani.core.rehearsal.practice import MISHAPS, Mishap, practised
 from revani.core.rehearsal.ruling import ruling
 from revani.core.shown.readout import Readout, readout
 from revani.exports.contact_sheet import contact_sheet
@@ -105,18 +105,19 @@ def stopped(ask: StopAsk) -> Stopped:
     program, frames = film.program, film.frames
     if not len(frames):
         raise Refusal("shot", "No frame would be taken, so there is no film.")
-    i = int(frames[min(ask.frame, len(frames) - 1)])
+    shown = min(ask.frame, len(frames) - 1)
+    i, posed_at = int(frames[shown]), int(film.posed_at[shown])
     ruled_by, field = ruling(program, i)
     at = float(program.at_s[i])
     said = [
         one.sentence for one in judge(program)
         if one.severity != "good" and one.from_s is not None and one.to_s is not None and one.from_s <= at <= one.to_s
     ]  # fmt: skip
-    light = spread(program, i)
+    light = spread(program, i, posed_at)
     return Stopped(
         number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said,
         shares=list(light.shares), white=light.white, black=light.black,
-        horizon=[list(point) for point in horizon(program, i)],
+        horizon=[list(point) for point in horizon(program, posed_at)],
     )  # fmt: skip
 
 
@@ -151,7 +152,7 @@ async def contact_sheet_of(id: FilmId, db: Db) -> Response:
     if found is None:
         raise NotThere("There is no such film.")
     shot = Shot.model_validate(found.shot)
-    page = await asyncio.to_thread(lambda: contact_sheet(compile_fitted(shot)))
+    page = await asyncio.to_thread(lambda: contact_sheet(practised(compile_fitted(shot), found.mishaps)))
     headers = named(film_name(shot, "contact sheet", ".png"))
     return Response(page, media_type="image/png", headers=headers)
 

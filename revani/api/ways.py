@@ -30,7 +30,7 @@ class BesideAsk(BaseModel):
     shot: Shot
     other: Shot | None = None
     edits: list[AnyEdit] = Field(default=[], max_length=20)
-    name: str = Field("", max_length=80)
+    name: str = Field("", max_length=200, description="Cut where it is longer than a name may be.")
     neighbours: list[Neighbour] = Field(default=[], max_length=200)
 
 

@@ -95,6 +95,7 @@ def rehearse_command(
     try:
         program = compile_shot(_read_shot(shot))
         if film is not None or frame is not None or sheet is not None:
+            from revani.core.rehearsal.practice import practised
             from revani.exports.contact_sheet import contact_sheet
             from revani.jobs.rehearse import NotMade, write_film, write_frame
 
@@ -104,7 +105,7 @@ def rehearse_command(
                 if frame is not None:
                     write_frame(program, width, *frame)
                 if sheet is not None:
-                    sheet.write_bytes(contact_sheet(program))
+                    sheet.write_bytes(contact_sheet(practised(program)))
             except (NotMade, OSError) as error:
                 _problem("Not written", 400, str(error))
         print(rehearse(program).model_dump_json(indent=1))

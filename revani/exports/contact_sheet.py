@@ -6,18 +6,18 @@ from PIL import Image, ImageDraw, ImageFont
 
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.picture.planned import picture_of
-from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration
-from revani.core.rehearsal.outcome import taken_frames
+from revani.core.rehearsal.practice import Practised
 from revani.core.rehearsal.strip import cells
 
 _ACROSS, _TILE, _GAP, _LINE = 6, 320, 12, 22
 _GROUND, _INK, _SOFT = (20, 22, 30), (243, 233, 210), (160, 154, 140)
 
 
-def contact_sheet(program: Program) -> bytes:
+def contact_sheet(rehearsal: Practised) -> bytes:
     """Up to 24 pictures as PNG; a frame that would not be taken is an empty field that says so."""
-    shot, taken = program.shot, taken_frames(program)
+    program, taken, stands = rehearsal
+    shot = program.shot
     _, shown = cells(program)
     height = round(_TILE * shot.body.pixels_high / shot.body.pixels_wide)
     rows = -(-len(shown) // _ACROSS)
@@ -32,7 +32,8 @@ def contact_sheet(program: Program) -> bytes:
     for n, i in enumerate(shown.tolist()):
         left, top = _GAP + n % _ACROSS * (_TILE + _GAP), 2 * _LINE + _GAP + n // _ACROSS * step
         if taken[i]:
-            page.paste(Image.fromarray(picture_of(program, i, _TILE)[:height]), (left, top))
+            posed_at = i if stands is None else min(i, max(stands - 1, 0))
+            page.paste(Image.fromarray(picture_of(program, i, _TILE, posed_at)[:height]), (left, top))
         else:
             draw.rectangle((left, top, left + _TILE, top + height), outline=_SOFT)
             draw.text((left + 8, top + 8), "not taken", fill=_SOFT, font=small)

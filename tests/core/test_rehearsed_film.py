@@ -13,6 +13,7 @@ from revani.core.rehearsal import film as films
 from revani.core.rehearsal.film import rehearsed
 from revani.core.rehearsal.looked_at import horizon, spread
 from revani.core.rehearsal.outcome import rehearse, stands_from, taken_frames
+from revani.core.rehearsal.practice import practised
 from revani.core.rehearsal.ruling import ruling
 from revani.core.rehearsal.strip import CELLS, cells, strip
 from revani.exports.contact_sheet import contact_sheet
@@ -123,9 +124,9 @@ def test_a_frames_light_is_spread_as_it_is_exposed_and_its_horizon_lies_level() 
     light = make_shot().light.model_dump()
     held = {"school": "fixed", "aperture": 2.8, "shutter_s": 1, "iso": 3200}
     good, bright = (compile_shot(shot(light=light | change)) for change in ({}, held))
-    assert sum(spread(good, 0).shares) == pytest.approx(1, abs=1e-3)
-    middle = [float(np.dot(spread(one, 0).shares, np.arange(64))) for one in (good, bright)]
-    assert middle[1] > middle[0] and spread(bright, 0).white > 0.3 > spread(good, 0).white
+    assert sum(spread(good, 0, 0).shares) == pytest.approx(1, abs=1e-3)
+    middle = [float(np.dot(spread(one, 0, 0).shares, np.arange(64))) for one in (good, bright)]
+    assert middle[1] > middle[0] and spread(bright, 0, 0).white > 0.3 > spread(good, 0, 0).white
     # Level with the horizon it lies in the middle; tilted up by t, f tan t below it (pinhole).
     for tilt in (0.0, 8.0):
         framing = {"heading_deg": 200, "tilt_deg": tilt, "focal_length_mm": 24}
@@ -139,7 +140,7 @@ def test_a_frames_light_is_spread_as_it_is_exposed_and_its_horizon_lies_level() 
 
 def test_a_contact_sheet_has_every_picture_and_says_what_is_not_taken() -> None:
     dying = compile_shot(shot(kit=make_kit(body={"battery_wh": 3}).model_dump()))
-    page = np.asarray(Image.open(io.BytesIO(contact_sheet(dying))).convert("RGB"))
+    page = np.asarray(Image.open(io.BytesIO(contact_sheet(practised(dying)))).convert("RGB"))
     taken = taken_frames(dying)[cells(dying)[1]]
     ground = page[0, 0]
     step = (page.shape[1] - 12) // 6

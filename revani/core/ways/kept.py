@@ -15,6 +15,9 @@ from revani.core.quantities.refusal import Refusal
 # What a way shares with its shot, whatever it is.
 _SHARED = ("format", "id", "name", "note", "ways")
 
+# So that a number still fits after it.
+_LONGEST_NAME = 76
+
 
 class WayEdit(Document):
     """What is done with a way of a shot: another name for it, its end, or its taking."""
@@ -26,8 +29,12 @@ class WayEdit(Document):
 
 def way_of(shot: Shot, name: str, other: Shot) -> KeptWay:
     """What is other in `other`, under a name. Raises Refusal for a name that cannot be."""
+    return _named(name, tuple(_differing(_told(shot), _told(other), "")))
+
+
+def _named(name: str, changes: tuple[WayChange, ...]) -> KeptWay:
     try:
-        return KeptWay(name=name, changes=tuple(_differing(_told(shot), _told(other), "")))
+        return KeptWay(name=name, changes=changes)
     except ValidationError as error:
         first = error.errors()[0]
         raise Refusal(str(first["loc"][0]), allowed_of(first), name) from None
@@ -68,8 +75,8 @@ def kept_beside(shot: Shot, other: Shot, name: str = "") -> Shot:
     way_shot(shot, found)
     if any(found.changes == one.changes for one in shot.ways):
         raise Refusal("ways", "This way is kept already.")
-    wanted = name.strip() or _set_apart(shot, other)
-    return _with(shot, (*shot.ways, KeptWay.model_validate(dict(found) | {"name": _free(shot, wanted)})))
+    wanted = name.strip()[:_LONGEST_NAME] or _set_apart(shot, other)
+    return _with(shot, (*shot.ways, _named(_free(shot, wanted), found.changes)))
 
 
 def apply_way_edit(shot: Shot, edit: WayEdit) -> Shot:
@@ -86,7 +93,7 @@ def apply_way_edit(shot: Shot, edit: WayEdit) -> Shot:
     if edit.act == "rename":
         if any(one.name == edit.to for i, one in enumerate(shot.ways) if i != at):
             raise Refusal("name", "Each way needs a name of its own.", edit.to)
-        renamed = way_of(shot, edit.to, way_shot(shot, shot.ways[at]))
+        renamed = _named(edit.to, shot.ways[at].changes)
         return _with(shot, (*shot.ways[:at], renamed, *shot.ways[at + 1 :]))
     taken = way_shot(shot, shot.ways[at])
     others = []
@@ -134,7 +141,7 @@ def _set_apart(shot: Shot, other: Shot) -> str:
     """A name out of the first thing that is other: `ISO ceiling 100`."""
     told = differences_told(compile_fitted(shot), compile_fitted(other))
     words = told[0].partition(", not ")[0] if told else "Another way"
-    return (words[:1].upper() + words[1:])[:70]
+    return (words[:1].upper() + words[1:])[:_LONGEST_NAME]
 
 
 def _free(shot: Shot, name: str) -> str:
