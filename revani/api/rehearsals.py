@@ -98,7 +98,7 @@ class Stopped(BaseModel):
     horizon: list[list[float]] = Field(description="Points of it in parts of the picture.")
 
 
-@router.post("/frame")
+@router.post("/frame", dependencies=[Costly])
 def stopped(ask: StopAsk) -> Stopped:
     """The frame of the shot that stands at a frame of its film, why it looks as it does, and what is said of it."""
     film = rehearsed(compile_fitted(ask.shot), 480, ask.mishaps)

@@ -1,7 +1,5 @@
 """Ways of a shot: kept beside it, compared, taken."""
 
-import csv
-import io
 from collections.abc import Sequence
 
 from fastapi import APIRouter, Response
@@ -13,15 +11,14 @@ from revani.core.documents import Shot
 from revani.core.edit.differing import differences_told
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import AnyEdit, Neighbour, apply_any
-from revani.core.quantities.refusal import Refusal
-from revani.core.ways.kept import WayEdit, apply_way_edit, kept_beside, way_shot
+from revani.core.ways.kept import WayEdit, apply_way_edit, kept_beside
 from revani.core.ways.lockstep import Lock, lockstep
-from revani.core.ways.measured import Measured, measured
+from revani.core.ways.measured import Measured
 from revani.core.ways.table import WayRow, cause, compared
+from revani.core.ways.together import together
+from revani.exports.ways_csv import ways_csv
 
 router = APIRouter(prefix="/api/ways", dependencies=[Costly])
-
-AS_IT_IS = "As it is"
 
 
 class BesideAsk(BaseModel):
@@ -97,33 +94,21 @@ class WaysView(BaseModel):
 @router.post("")
 def look(ask: WaysAsk) -> WaysView:
     """The ways of a shot compared."""
-    shown = [measured(AS_IT_IS, ask.shot.model_copy(update={"ways": ()}))]
-    if not len(shown[0].film.frames):
-        raise Refusal("shot", "No frame would be taken, so there is nothing to compare.")
-    refused = []
-    for way in ask.shot.ways:
-        try:
-            found = measured(way.name, way_shot(ask.shot, way))
-            if not len(found.film.frames):
-                raise Refusal("shot", "No frame would be taken that way.")
-            shown.append(found)
-        except Refusal as refusal:
-            refused.append(WayRefused(name=way.name, field=refusal.path, allowed=refusal.allowed))
+    shown, refused = together(ask.shot)
     seek, places = lockstep(shown, ask.lock)
     columns = [_column(shown, i, stands) for i, stands in enumerate(seek)]
-    return WaysView(columns=columns, rows=list(compared(shown)), refused=refused, places=places)
+    return WaysView(
+        columns=columns, rows=list(compared(shown)), places=places,
+        refused=[WayRefused(name=name, field=why.path, allowed=why.allowed) for name, why in refused],
+    )  # fmt: skip
 
 
 @router.post("/table", response_class=Response)
 def table(ask: WaysAsk) -> Response:
     """The table of differences as CSV, a column a way; the best of a row has a star."""
-    seen = look(ask)
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\r\n")
-    write.writerow(["", *(one.name for one in seen.columns)])
-    for row in seen.rows:
-        write.writerow([row.label, *(f"{cell.text} *" if cell.best else cell.text for cell in row.cells)])
-    return Response(out.getvalue(), media_type="text/csv", headers=named(f"Ways of {ask.shot.name}.csv"))
+    shown = together(ask.shot).ways
+    text = ways_csv([one.name for one in shown], compared(shown))
+    return Response(text, media_type="text/csv", headers=named(f"Ways of {ask.shot.name}.csv"))
 
 
 def _column(shown: Sequence[Measured], i: int, seek: list[float | None]) -> WayColumn:

@@ -16,7 +16,7 @@ _GROUND, _INK, _SOFT = (20, 22, 30), (243, 233, 210), (160, 154, 140)
 
 def contact_sheet(rehearsal: Practised) -> bytes:
     """Up to 24 pictures as PNG; a frame that would not be taken is an empty field that says so."""
-    program, taken, stands = rehearsal
+    program, taken = rehearsal.program, rehearsal.taken
     shot = program.shot
     _, shown = cells(program)
     height = round(_TILE * shot.body.pixels_high / shot.body.pixels_wide)
@@ -32,8 +32,8 @@ def contact_sheet(rehearsal: Practised) -> bytes:
     for n, i in enumerate(shown.tolist()):
         left, top = _GAP + n % _ACROSS * (_TILE + _GAP), 2 * _LINE + _GAP + n // _ACROSS * step
         if taken[i]:
-            posed_at = i if stands is None else min(i, max(stands - 1, 0))
-            page.paste(Image.fromarray(picture_of(program, i, _TILE, posed_at)[:height]), (left, top))
+            shown_there = picture_of(program, i, _TILE, int(rehearsal.posed_at(i)))[:height]
+            page.paste(Image.fromarray(shown_there), (left, top))
         else:
             draw.rectangle((left, top, left + _TILE, top + height), outline=_SOFT)
             draw.text((left + 8, top + 8), "not taken", fill=_SOFT, font=small)

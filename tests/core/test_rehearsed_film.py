@@ -166,7 +166,8 @@ def test_cloud_that_nobody_planned_darkens_what_is_held_and_is_met_by_a_body_tha
         light = make_shot().light.model_dump() | {"school": school, "iso_ceiling": 6400}
         planned = compile_shot(shot(light=light, start={"by": "clock", "time": "11:00"}))
         got = rehearsed(planned, 480, ["cloud comes in"]).program
-        before, after = exposed_stops(planned), exposed_stops(got)
+        every = np.arange(planned.frame_count)
+        before, after = exposed_stops(planned, every), exposed_stops(got, every)
         middle = planned.frame_count // 2
         assert after[: middle - 1] == pytest.approx(before[: middle - 1], abs=0.05)
         # An overcast sky takes three stops (memory); a body that chooses by itself stays on its thirds.
@@ -189,3 +190,15 @@ def test_a_missed_hour_is_not_in_the_film_and_a_stalled_axis_stands() -> None:
         assert len(film.frames) == frame_count and int(film.posed_at.max()) == 149
     # Without a rig nothing stalls.
     assert len(rehearsed(program, 480, ["an axis stalls"]).frames) == 300
+
+
+def test_cloud_is_practised_on_a_shot_of_weeks_with_all_the_weather_that_a_place_may_keep() -> None:
+    long = compile_shot(shot(timing={"fps": 30, "interval_s": 3600, "frame_count": 1440}))
+    hours = [{"at_s": long.start_s + 3600 * k, "cloud": 0.0, "temperature_c": 4.0} for k in range(240)]
+    place = long.shot.place.model_dump() | {"weather": hours}
+    known = compile_shot(shot(timing={"fps": 30, "interval_s": 3600, "frame_count": 1440}, place=place))
+    for program in (long, known):
+        got = practised(program, ["cloud comes in", "cold"]).program
+        darker = program.scene_ev[720:1200] - got.scene_ev[720:1200]
+        assert float(np.median(darker)) == pytest.approx(3.0, abs=0.01) and len(got.shot.place.weather) <= 240
+        assert got.temperature_c.max() < program.temperature_c.max() - 10

@@ -11,13 +11,14 @@ from revani.core.documents.timing import MOST_FRAMES
 from revani.core.edit.retime import price, retimed
 from revani.core.edit.slower import milder, narrowable, show, with_keys
 from revani.core.findings.finding import Finding, Fix, finding, usable
-from revani.core.move.axes import middle_mm, shifts_px
+from revani.core.move.axes import middle_mm
 from revani.core.move.key import rekeyed
 from revani.core.optics.focus import circle_mm
 from revani.core.optics.projection import hyperfocal_mm, sharp_limits_m
 from revani.core.program.compiled import Program
 from revani.core.quantities.measures import DISTANCE
 from revani.core.quantities.units import count, decimals, duration
+from revani.core.rehearsal.lost import blur_px
 
 _STROBES_PART = 0.04
 _SEEN_PART = 0.01
@@ -71,12 +72,11 @@ def slide_without_foreground(program: Program) -> Finding | None:
 )
 def blur_over_the_limit(program: Program) -> Finding | None:
     """The picture moves further while the shutter is open than is wanted."""
-    motion = program.motion
-    if motion is None or motion.path.move.kind != "continuous":
+    blur = blur_px(program)
+    if program.motion is None or not blur:
         return None
-    blur = shifts_px(motion, motion.frame_pose, motion.pose(program.t_s + program.exposures.shutter_s))
     name, worst = max(blur.items(), key=lambda pair: float(pair[1].max()))
-    limit = motion.path.move.blur_limit_px
+    limit = program.motion.path.move.blur_limit_px
     if worst.max() <= limit:
         return None
     over = worst > limit

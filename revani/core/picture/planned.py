@@ -1,6 +1,7 @@
 """The picture that a frame of a program would be, as far as it is drawn: the rig's pose, the light, the exposure."""
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from revani.core.light.dials import ev100
 from revani.core.light.scene import cloud_at
@@ -60,17 +61,18 @@ def _turns_deg(program: Program, i: int, posed_at: int | None) -> tuple[float, f
     return float(turned[0]), float(turned[1]), float(turned[2])
 
 
-def exposed_stops(program: Program) -> Array:
-    """By how much each frame is exposed over what its scene is metered as (n,), stops; a dark night is dark."""
-    got = program.exposures
-    return np.asarray(program.scene_ev - program.nd_stops - ev100(got.aperture, got.shutter_s, got.iso))
+def exposed_stops(program: Program, at: ArrayLike) -> Array:
+    """By how much frames (any shape, from 0) are exposed over what the scene is metered as; a dark night is dark."""
+    i, got = np.asarray(at, dtype=np.intp), program.exposures
+    taken = ev100(got.aperture[i], got.shutter_s[i], got.iso[i])
+    return np.asarray(program.scene_ev[i] - program.nd_stops[i] - taken)
 
 
 def picture_of(program: Program, i: int, width: int, posed_at: int | None = None) -> Picture:
     """The picture of a frame (counted from 0), so many pixels wide, as bright as it would be; of a rig that stands."""
     body, exposures = program.shot.body, program.exposures
     exposure = Exposure(
-        float(exposed_stops(program)[i]), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
+        float(exposed_stops(program, i)), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
         float(exposures.iso[i]), float(program.white_balance_k[i]), float(program.nd_stops[i]),
         float(body.clips_over_stops),
     )  # fmt: skip

@@ -184,6 +184,12 @@ class Program:
         """An instant on the place's clock."""
         return datetime.fromtimestamp(at_s, self.zone)
 
+    def clock_told(self, at_s: float, form: str) -> str:
+        """An instant on the place's clock, with the days that have gone by since the start: `01:10 +1 d`."""
+        at = self.local(at_s)
+        days = (at.date() - self.local(self.start_s).date()) // timedelta(days=1)
+        return f"{at:{form}}" + (f" +{days} d" if days else "")
+
     def columns(self) -> dict[str, Array]:
         """All columns by name, in the order in which they are written out."""
         return {

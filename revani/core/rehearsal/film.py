@@ -28,10 +28,11 @@ class RehearsedFilm:
     program: Program
     width: int
     frames: NDArray[np.intp]
+    posed_at: NDArray[np.intp]
+    """As which frame the rig is posed: from where it has no power, or stalls, it stands."""
     every: int
     lost: int
     fps: Fraction
-    stands: int | None = None
 
     @property
     def height(self) -> int:
@@ -73,11 +74,6 @@ class RehearsedFilm:
         for i, posed_at in zip(self.frames[span].tolist(), self.posed_at[span].tolist(), strict=True):
             yield picture_of(self.program, i, self.width, posed_at)[: self.height]
 
-    @cached_property
-    def posed_at(self) -> NDArray[np.intp]:
-        """As which frame the rig is posed: from where a mover has no power on it stands."""
-        return self.frames if self.stands is None else np.minimum(self.frames, max(self.stands - 1, 0))
-
 
 def rehearsed(program: Program, width: int, mishaps: Sequence[Mishap] = ()) -> RehearsedFilm:
     """The film of a program: the frames that would be taken, in order; of a very long one every so many.
@@ -85,18 +81,14 @@ def rehearsed(program: Program, width: int, mishaps: Sequence[Mishap] = ()) -> R
     Of a walk that is filmed and sped up they are those that its film shows. A thinned film is as long as the whole one.
     `mishaps` are practised: the film is what would be left.
     """
-    (program, taken, stands), shown = practised(program, mishaps), _shown(program)
-    there = shown[taken[shown]]
+    left, shown = practised(program, mishaps), _shown(program)
+    there = shown[left.taken[shown]]
     every = max(1, -(-len(there) // MOST))
+    frames = there[::every]
     return RehearsedFilm(
-        program,
-        width // 2 * 2,
-        there[::every],
-        every,
-        len(shown) - len(there),
+        left.program, width // 2 * 2, frames, left.posed_at(frames), every, len(shown) - len(there),
         program.timing.fps / every,
-        stands,
-    )
+    )  # fmt: skip
 
 
 def _shown(program: Program) -> NDArray[np.intp]:
@@ -115,7 +107,7 @@ def _inputs(program: Program, at: NDArray[np.intp], posed_at: NDArray[np.intp]) 
     closes = program.pose(program.t_s[posed_at] + exposures.shutter_s[at])
     focus = program.motion.positions.get("focus") if program.motion else None
     columns = [
-        at, program.at_s[at], exposed_stops(program)[at], exposures.shutter_s[at], exposures.aperture[at],
+        at, program.at_s[at], exposed_stops(program, at), exposures.shutter_s[at], exposures.aperture[at],
         exposures.iso[at], program.white_balance_k[at], pose.heading_deg, pose.tilt_deg, pose.roll_deg, pose.right_mm,
         pose.ahead_mm, pose.up_mm, pose.focal_mm, program.nd_stops[at], closes.heading_deg, closes.tilt_deg,
         closes.roll_deg, 0.0 if focus is None else focus[posed_at],

@@ -5,14 +5,14 @@ from dataclasses import replace
 from typing import Literal, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Place, Shot
 from revani.core.documents.place import WeatherHour
 from revani.core.light.scene import CLOUD_STOPS
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.rehearsal.outcome import stands_from, taken_frames
-from revani.core.sky.weather import known
+from revani.core.sky.weather import HOLE_S, known
 
 Mishap = Literal["half a battery", "cold", "cloud comes in", "an hour is missed", "an axis stalls"]
 MISHAPS: tuple[tuple[Mishap, str], ...] = (
@@ -24,6 +24,8 @@ MISHAPS: tuple[tuple[Mishap, str], ...] = (
 )
 _COLDER_C = 15.0
 _COMES_IN_S = 1_800.0
+# A place keeps so many hours.
+_MOST_HOURS = 240
 
 
 class Practised(NamedTuple):
@@ -32,6 +34,11 @@ class Practised(NamedTuple):
     program: Program
     taken: NDArray[np.bool_]
     stands: int | None
+
+    def posed_at(self, frames: ArrayLike) -> NDArray[np.intp]:
+        """As which frame the rig is posed at frames (any shape): from where it stands on it stays so."""
+        at = np.asarray(frames, dtype=np.intp)
+        return at if self.stands is None else np.minimum(at, max(self.stands - 1, 0))
 
 
 def practised(planned: Program, mishaps: Sequence[Mishap] = ()) -> Practised:
@@ -82,10 +89,14 @@ def _clouded(place: Place, program: Program) -> Place:
     before, is_known = known(place, "cloud", begins)
     planned = CLOUD_STOPS[program.shot.light.cloud] / CLOUD_STOPS["overcast"]
     at_first = float(before) if bool(is_known) else planned
-    closed = np.arange(begins + _COMES_IN_S, program.end_s + 7_200, 3_600.0).tolist()
+    # As far apart as hours may be without a hole, so that even a very long shot has no more than a place may keep.
+    closed = np.arange(begins + _COMES_IN_S, program.end_s + HOLE_S, HOLE_S)[: _MOST_HOURS // 2].tolist()
     told = {begins: at_first} | dict.fromkeys(closed, 1.0)
     if not bool(is_known):
         told = {begins - 1: planned} | told
-    kept = [one.model_copy(update={"cloud": 1.0}) if one.at_s > begins else one for one in place.weather]
+    hours = place.weather
+    while len(hours) + len(told) > _MOST_HOURS:
+        hours = hours[::2]
+    kept = [one.model_copy(update={"cloud": 1.0}) if one.at_s > begins else one for one in hours]
     new = [WeatherHour(at_s=at, cloud=part) for at, part in told.items() if at not in {one.at_s for one in kept}]
     return place.model_copy(update={"weather": tuple(sorted([*kept, *new], key=lambda one: one.at_s))})

@@ -14,6 +14,7 @@ from revani.core.light.gathered import sky_stops
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration, stops
+from revani.core.rehearsal.lost import clipped
 
 _CURVE_POINTS = 120
 
@@ -58,7 +59,7 @@ def _outcome(program: Program, school: School) -> SchoolOutcome:
     except Refusal as refusal:
         return SchoolOutcome(school=school, name=name, chosen=chosen, refused=refusal.allowed, shot=shot)
     got = program.exposures if chosen else expose(shot, program.light_on)
-    error, fps, body = got.error_stops, program.timing.fps, shot.body
+    error, fps = got.error_stops, program.timing.fps
     flicker = flicker_stops(error, fps)
     after = flicker_stops(smoothed_stops(error, fps), fps)
     darkest = int(np.argmin(program.scene_ev))
@@ -74,7 +75,7 @@ def _outcome(program: Program, school: School) -> SchoolOutcome:
         flicker=f"{flicker:.2f}",
         smoothed=f"{after:.2f}",
         visible="most see it" if flicker > VISIBLE_TO_MOST else "many see it" if flicker > VISIBLE_TO_MANY else "",
-        clipped=int(((error > body.clips_over_stops) | (error < -body.clips_under_stops)).sum()),
+        clipped=int(clipped(shot.body, error).sum()),
         iso_reached=f"{marked_iso(float(got.iso.max()))}",
         longest_shutter=show_shutter(float(got.shutter_s.max())),
         dark_gap=duration(round(float(program.slot_s[darkest] - got.shutter_s[darkest]), 2)),

@@ -7,7 +7,7 @@ from revani.core.picture.planned import picture_of
 from revani.core.picture.skylight import Picture
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
-from revani.core.rehearsal.outcome import stands_from, taken_frames
+from revani.core.rehearsal.practice import practised
 
 CELLS = 24
 
@@ -22,13 +22,11 @@ def cells(program: Program) -> tuple[Array, NDArray[np.intp]]:
 
 def strip(program: Program, width: int) -> Picture:
     """The pictures of all cells beside each other (h, n · width, 3); black where a frame would not be taken."""
-    body = program.shot.body
+    body, left = program.shot.body, practised(program)
     height = max(round(width * body.pixels_high / body.pixels_wide), 1)
-    taken, stands = taken_frames(program), stands_from(program)
     _, shown = cells(program)
     made = np.zeros((height, len(shown) * width, 3), dtype=np.uint8)
     for n, i in enumerate(shown.tolist()):
-        if taken[i]:
-            posed_at = i if stands is None else min(i, max(stands - 1, 0))
-            made[:, n * width : (n + 1) * width] = picture_of(program, i, width, posed_at)[:height]
+        if left.taken[i]:
+            made[:, n * width : (n + 1) * width] = picture_of(program, i, width, int(left.posed_at(i)))[:height]
     return made

@@ -443,7 +443,7 @@ def _threads(program: Program) -> Threads:
 def _film(program: Program) -> list[FilmCell]:
     edges, middle = cells(program)
     sun = program.sun_altitude_deg[middle]
-    error = exposed_stops(program)[middle]
+    error = exposed_stops(program, middle)
     zenith, horizon = sky_colours(sun, error, 0.9), sky_colours(sun, error, 0.1)
     return [
         FilmCell(

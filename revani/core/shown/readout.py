@@ -1,6 +1,5 @@
 """One frame in words, as the foot of the desk and the rehearsal read it out."""
 
-from datetime import timedelta
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -24,15 +23,13 @@ class Readout(BaseModel):
 def readout(program: Program, number: int) -> list[Readout]:
     """One frame in words; `number` counts from 1."""
     i = number - 1
-    local = program.local(float(program.at_s[i]))
     exposures = program.exposures
     error = float(exposures.error_stops[i])
     battery = float(program.battery_left[i])
     free = card_capacity_bytes(program.shot) - float(program.card_bytes[i])
-    days = (local.date() - program.local(program.start_s).date()) // timedelta(days=1)
     return [
         Readout(label="frame", text=f"{number:,}"),
-        Readout(label="clock", text=f"{local:%H:%M:%S}" + (f" +{days} d" if days else "")),
+        Readout(label="clock", text=program.clock_told(float(program.at_s[i]), "%H:%M:%S")),
         Readout(label="film", text=duration(round(float(program.film_s[i]), 2))),
         Readout(label="sun", text=f"{decimals(round(float(program.sun_altitude_deg[i]), 1), 1)}°"),
         Readout(label="scene", text=f"EV {decimals(round(float(program.scene_ev[i]), 1), 1)}"),

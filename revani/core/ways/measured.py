@@ -1,7 +1,6 @@
 """What a way of doing a shot comes to: all that ways are compared by."""
 
 from dataclasses import dataclass
-from datetime import timedelta
 from functools import cached_property
 
 import numpy as np
@@ -13,11 +12,11 @@ from revani.core.findings import Finding, judge
 from revani.core.light.dials import marked_iso, show_shutter
 from revani.core.light.flicker import flicker_stops, smoothed_stops
 from revani.core.light.gathered import sky_stops
-from revani.core.move.axes import shifts_px
 from revani.core.optics.star_limits import POINT_PX, stars_in
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.rehearsal.film import RehearsedFilm, rehearsed
+from revani.core.rehearsal.lost import blur_px, clipped
 from revani.core.rehearsal.night import gap_px
 from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.outputs import compare_outputs
@@ -73,8 +72,7 @@ class Measured:
     @property
     def clipped(self) -> int:
         """Frames in which more is lost than the body keeps, bright or dark."""
-        error, body = self.program.exposures.error_stops, self.shot.body
-        return int(((error > body.clips_over_stops) | (error < -body.clips_under_stops)).sum())
+        return int(clipped(self.shot.body, self.program.exposures.error_stops).sum())
 
     @property
     def shutter(self) -> str:
@@ -124,11 +122,8 @@ class Measured:
         sharp = np.ones(program.frame_count, dtype=np.bool_)
         if not shot.trails:
             sharp &= ~(self.starry & (self._trails_px > POINT_PX))
-        motion = program.motion
-        if motion is not None and motion.path.move.kind == "continuous":
-            blurs = shifts_px(motion, motion.frame_pose, motion.pose(program.t_s + program.exposures.shutter_s))
-            for one in blurs.values():
-                sharp &= one <= motion.path.move.blur_limit_px
+        for blurred in blur_px(program).values():
+            sharp &= blurred <= (shot.move.blur_limit_px if shot.move else 0.0)
         return float(sharp.mean())
 
     @property
@@ -139,9 +134,7 @@ class Measured:
     @property
     def ends(self) -> str:
         """When it is over, on the place's clock."""
-        start, end = (self.program.local(at) for at in (self.program.start_s, self.outcome.ends_at_s))
-        days = (end.date() - start.date()) // timedelta(days=1)
-        return f"{end:%H:%M}" + (f" +{days} d" if days else "")
+        return self.program.clock_told(self.outcome.ends_at_s, "%H:%M")
 
 
 def measured(name: str, shot: Shot) -> Measured:
