@@ -63,6 +63,23 @@ export function Action({ strong, ...props }: ActionProps) {
   );
 }
 
+/** A button that keeps in the background: words with a line below. */
+export function Quiet(props: HTMLChakraProps<"button">) {
+  return (
+    <chakra.button
+      type="button"
+      color="inkSoft"
+      cursor="pointer"
+      textAlign="left"
+      textDecoration="underline"
+      textDecorationColor="line"
+      textUnderlineOffset="4px"
+      _hover={{ color: "ink" }}
+      {...props}
+    />
+  );
+}
+
 /** Something that can be taken, with what it means or costs below. */
 export function Offer({
   label,

@@ -1,6 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import type { Schemas } from "../api/client";
-import { Panel } from "../app/parts";
+import { Panel, Quiet } from "../app/parts";
 import { colour } from "../draw/layer";
 
 type Night = Schemas["NightAhead"];
@@ -106,18 +106,9 @@ export function Nights(props: {
             {row.rank}. {spoken(row.date)}
           </chakra.button>
         ))}
-        <chakra.button
-          type="button"
-          cursor="pointer"
-          color="inkSoft"
-          fontSize="14px"
-          minH="9"
-          ml="auto"
-          textDecoration="underline"
-          onClick={calendar}
-        >
+        <Quiet fontSize="14px" minH="9" ml="auto" onClick={calendar}>
           As a calendar
-        </chakra.button>
+        </Quiet>
       </Flex>
     </Panel>
   );

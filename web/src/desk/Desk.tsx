@@ -9,7 +9,7 @@ import { nearest } from "../draw/scale";
 import { type DeskStep, Loom } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
 import { AfterPanel } from "./after/AfterPanel";
-import { KeepBeside, type Other } from "./beside";
+import { KeepBeside } from "./beside";
 import { DeskHeader, STEPS, StepActions } from "./DeskHeader";
 import { Findings } from "./Findings";
 import { Feeding } from "./feed/Feeding";
@@ -59,13 +59,8 @@ export default function Desk() {
     [edits],
   );
 
-  const [kept, setKept] = useState("");
   const { keepBeside } = desk;
-  const beside = useCallback(
-    (what: Other) =>
-      void keepBeside(what).then((refused) => setKept(refused || "Kept beside this shot; see Ways.")),
-    [keepBeside],
-  );
+  const beside = useMemo(() => ({ ways: `/shots/${id}/ways`, keep: keepBeside }), [id, keepBeside]);
 
   if (desk.missing) return <Lost what="There is no such shot." error={desk.missing} />;
   if (!desk.shot || !desk.plan) return desk.fault ? <Lost what={desk.fault.message} /> : <Waiting />;
@@ -116,12 +111,6 @@ export default function Desk() {
             {desk.brought.length > 0 && (
               <Box role="status" fontSize="14px" color="inkSoft" mt="1" data-testid="brought">
                 Brought to the nearest that can be had: {desk.brought.map((one) => one.instead).join(", ")}.
-              </Box>
-            )}
-
-            {kept && (
-              <Box role="status" fontSize="14px" color="inkSoft" mt="1" data-testid="kept-beside">
-                {kept}
               </Box>
             )}
 

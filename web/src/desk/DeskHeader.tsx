@@ -2,7 +2,7 @@ import { chakra, Flex } from "@chakra-ui/react";
 import { memo } from "react";
 import type { Plan } from "../api/client";
 import { Entry } from "../app/Field";
-import { Action, Leads, type Severity, StateMark } from "../app/parts";
+import { Action, Leads, Quiet, type Severity, StateMark } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import type { DeskStep } from "../loom/Loom";
 import type { Rates } from "../loom/MoveLayer";
@@ -72,20 +72,9 @@ export const DeskHeader = memo(function DeskHeader(props: HeaderProps) {
           _hover={{ bg: "card" }}
         />
       </chakra.h1>
-      <chakra.button
-        type="button"
-        color="inkSoft"
-        cursor="pointer"
-        textAlign="left"
-        textDecoration="underline"
-        textDecorationColor="line"
-        textUnderlineOffset="4px"
-        _hover={{ color: "ink" }}
-        onClick={() => onSheet("details")}
-        data-testid="open-details"
-      >
+      <Quiet onClick={() => onSheet("details")} data-testid="open-details">
         {under}
-      </chakra.button>
+      </Quiet>
       <chakra.span color="inkSoft" fontSize="13px" data-testid="saving" aria-live="polite">
         {SAVING[saving]}
       </chakra.span>

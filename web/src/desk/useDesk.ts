@@ -180,7 +180,7 @@ export function useDesk(id: string, rates: boolean) {
         }),
       [inOrder, planOf, refused, shown, stand, step],
     ),
-    /** Keep another way beside the shot; what was refused, if anything was. */
+    /** Keep another way beside the shot; why it was refused, if it was. */
     keepBeside: useCallback(
       (what: Other): Promise<string> =>
         inOrder(async () => {

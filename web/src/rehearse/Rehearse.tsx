@@ -6,7 +6,7 @@ import { api, type Schemas, type Shot, told } from "../api/client";
 import { Choice } from "../app/Field";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
-import { ThemeChoice } from "../app/Shell";
+import { ShotPage } from "../app/ShotPage";
 import { useTitle } from "../app/title";
 import { Making, type Mishap, useFilm } from "./useFilm";
 
@@ -27,39 +27,34 @@ export default function Rehearse() {
   if (!shot) return <Waiting />;
   const { view } = film;
   return (
-    <Box as="main" px={{ base: "4", md: "6" }} py="4" maxW="1280px" mx="auto">
-      <Flex as="header" wrap="wrap" align="baseline" gap={{ base: "2", md: "5" }} mb="4">
-        <chakra.h1 fontSize={{ base: "22px", md: "27px" }} lineHeight="1.2">
-          <b>Rehearsal</b> {shot.name}
-        </chakra.h1>
-        <Box color="inkSoft">{film.told}</Box>
-        <Flex ml={{ md: "auto" }} gap="4" align="center">
-          <Choice
-            aria-label="Width of the film"
-            width="auto"
-            value={width}
-            options={[
-              ["480", "480 px, at once"],
-              ["1280", "1,280 px"],
-            ]}
-            onChoose={(value) => setWidth(Number(value))}
-          />
-          <Leads to={`/shots/${id}/ways`} fontWeight="400" minH="11" display="flex" alignItems="center">
-            Ways
-          </Leads>
-          <Leads to={`/shots/${id}`} fontWeight="400" minH="11" display="flex" alignItems="center">
-            Desk
-          </Leads>
-          <ThemeChoice />
-        </Flex>
-      </Flex>
+    <ShotPage
+      what="Rehearsal"
+      shot={shot.name}
+      told={film.told}
+      controls={
+        <Choice
+          aria-label="Width of the film"
+          width="auto"
+          value={width}
+          options={[
+            ["480", "480 px, at once"],
+            ["1280", "1,280 px"],
+          ]}
+          onChoose={(value) => setWidth(Number(value))}
+        />
+      }
+      to={[
+        [`/shots/${id}/ways`, "Ways"],
+        [`/shots/${id}`, "Desk"],
+      ]}
+    >
       {film.error && <Said>{film.error.message}</Said>}
       <Practice chosen={mishaps} onChoose={setMishaps} />
       <Making film={film} />
       {view?.state === "done" && (
         <Seen key={view.id} id={view.id} shot={shot} total={view.total} mishaps={mishaps} />
       )}
-    </Box>
+    </ShotPage>
   );
 }
 

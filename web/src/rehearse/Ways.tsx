@@ -7,7 +7,7 @@ import { download } from "../app/download";
 import { Choice, Entry } from "../app/Field";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
-import { ThemeChoice } from "../app/Shell";
+import { ShotPage } from "../app/ShotPage";
 import { useTitle } from "../app/title";
 import { Cell, Head } from "../desk/cells";
 import { Making, useFilm } from "./useFilm";
@@ -68,12 +68,12 @@ export default function Ways() {
   if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
   if (!shot) return <Waiting />;
   return (
-    <Box as="main" px={{ base: "4", md: "6" }} py="4" maxW="1600px" mx="auto">
-      <Flex as="header" wrap="wrap" align="baseline" gap={{ base: "2", md: "5" }} mb="4">
-        <chakra.h1 fontSize={{ base: "22px", md: "27px" }} lineHeight="1.2">
-          <b>Ways</b> {shot.name}
-        </chakra.h1>
-        <Flex ml={{ md: "auto" }} gap="4" align="center" wrap="wrap">
+    <ShotPage
+      what="Ways"
+      shot={shot.name}
+      width="1600px"
+      controls={
+        <>
           {(shot.ways?.length ?? 0) > 0 && (
             <Action minH="9" onClick={() => table.mutate()} disabled={table.isPending}>
               Table as CSV
@@ -89,15 +89,13 @@ export default function Ways() {
             ]}
             onChoose={(value) => setLock(value as Lock)}
           />
-          <Leads to={`/shots/${id}/rehearse`} fontWeight="400" minH="11" display="flex" alignItems="center">
-            Rehearse
-          </Leads>
-          <Leads to={`/shots/${id}`} fontWeight="400" minH="11" display="flex" alignItems="center">
-            Desk
-          </Leads>
-          <ThemeChoice />
-        </Flex>
-      </Flex>
+        </>
+      }
+      to={[
+        [`/shots/${id}/rehearse`, "Rehearse"],
+        [`/shots/${id}`, "Desk"],
+      ]}
+    >
       {view.error && <Said>{view.error.message}</Said>}
       {table.error && <Said>{table.error.message}</Said>}
       {put.error && <Said>{put.error.message}</Said>}
@@ -130,7 +128,7 @@ export default function Ways() {
         </Panel>
       )}
       {view.data && <Beside shotId={id} view={view.data} onAct={act} busy={put.isPending} />}
-    </Box>
+    </ShotPage>
   );
 }
 

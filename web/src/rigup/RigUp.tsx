@@ -3,8 +3,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Lost } from "../app/Lost";
-import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
-import { ThemeChoice } from "../app/Shell";
+import { Action, Panel, Said, StateMark, Waiting } from "../app/parts";
+import { ShotPage } from "../app/ShotPage";
 import { useTitle } from "../app/title";
 import { Sheets } from "./Sheets";
 
@@ -44,24 +44,15 @@ export default function RigUp() {
   if (!list.data) return <Waiting />;
   const { shot, where, begins, rows, cautions, told: howFar, open } = list.data;
   return (
-    <Box as="main" px={{ base: "4", md: "6" }} py="4" maxW="1280px" mx="auto">
-      <Flex as="header" wrap="wrap" align="baseline" gap={{ base: "2", md: "5" }} mb="4">
-        <chakra.h1 fontSize={{ base: "22px", md: "27px" }} lineHeight="1.2">
-          <b>Rig up</b> {shot}
-        </chakra.h1>
-        <Box color="inkSoft">
-          {where} · begins {begins}
-        </Box>
-        <Flex ml={{ md: "auto" }} gap="4" align="center">
-          <Leads to={`/shots/${id}`} fontWeight="400" minH="11" display="flex" alignItems="center">
-            Desk
-          </Leads>
-          <Leads to="/" fontWeight="400" minH="11" display="flex" alignItems="center">
-            Tonight
-          </Leads>
-          <ThemeChoice />
-        </Flex>
-      </Flex>
+    <ShotPage
+      what="Rig up"
+      shot={shot}
+      told={`${where} · begins ${begins}`}
+      to={[
+        [`/shots/${id}`, "Desk"],
+        ["/", "Tonight"],
+      ]}
+    >
       <Flex direction={{ base: "column", lg: "row" }} gap="4" align="flex-start">
         <Panel flex="2" width="100%" title={howFar} data-testid="rig-list">
           {tick.error && <Said>{tick.error.message}</Said>}
@@ -111,7 +102,7 @@ export default function RigUp() {
           <Sheets shotId={id} name={shot} />
         </Box>
       </Flex>
-    </Box>
+    </ShotPage>
   );
 }
 
