@@ -17,7 +17,7 @@ from revani.core.sky.weather import HOLE_S, known
 Mishap = Literal["half a battery", "cold", "cloud comes in", "an hour is missed", "an axis stalls"]
 MISHAPS: tuple[tuple[Mishap, str], ...] = (
     ("half a battery", "the camera's battery is half of what it should be"),
-    ("cold", "it is 15 °C colder than expected"),
+    ("cold", "it is 15 °C (27 °F) colder than expected"),
     ("cloud comes in", "from the middle on the sky is overcast within half an hour"),
     ("an hour is missed", "nothing is taken for an hour in the middle"),
     ("an axis stalls", "from the middle on the rig stands still"),
