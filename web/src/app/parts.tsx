@@ -109,14 +109,23 @@ export function Offer({
   );
 }
 
-/** The end of a row of things of which one is chosen. */
-export function Choosing(props: { name: string; chosen: boolean; disabled?: boolean; onChoose: () => void }) {
-  const { name, chosen, disabled, onChoose } = props;
+/** The end of a row of things of which one is chosen; below it what else can be done with one that is not. */
+export function Choosing(props: {
+  name: string;
+  chosen: boolean;
+  disabled?: boolean;
+  onChoose: () => void;
+  children?: ReactNode;
+}) {
+  const { name, chosen, disabled, onChoose, children } = props;
   if (chosen) return <chakra.span color="inkSoft">chosen</chakra.span>;
   return (
-    <Action minH="8" aria-label={`Choose: ${name}`} disabled={disabled} onClick={onChoose}>
-      Choose
-    </Action>
+    <Flex direction="column" align="flex-end">
+      <Action minH="8" aria-label={`Choose: ${name}`} disabled={disabled} onClick={onChoose}>
+        Choose
+      </Action>
+      {!disabled && children}
+    </Flex>
   );
 }
 

@@ -46,10 +46,9 @@ export function Outputs({ desk, plan }: { desk: DeskState; plan: Plan }) {
                   name={one.name}
                   chosen={one.chosen}
                   onChoose={() => void desk.put((shot) => shot, chosen(one))}
-                />
-                {!one.chosen && (
-                  <Beside said={one.name} what={{ edits: chosen(one), name: one.name }} ml="2" />
-                )}
+                >
+                  <Beside said={one.name} what={{ edits: chosen(one), name: one.name }} />
+                </Choosing>
               </Cell>
             </chakra.tr>
           ))}

@@ -109,10 +109,9 @@ function Schools({ schools, onTake }: { schools: School[]; onTake: (shot: Shot) 
                   chosen={one.chosen}
                   disabled={Boolean(one.refused)}
                   onChoose={() => onTake(one.shot)}
-                />
-                {!one.chosen && !one.refused && (
-                  <Beside said={one.name} what={{ other: one.shot, name: one.name }} ml="2" />
-                )}
+                >
+                  <Beside said={one.name} what={{ other: one.shot, name: one.name }} />
+                </Choosing>
               </Cell>
             </chakra.tr>
           ))}
