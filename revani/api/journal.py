@@ -1,24 +1,37 @@
 """The journals of runs, and the pictures of their frames."""
 
 import asyncio
-from typing import Annotated
+from contextlib import suppress
+from typing import Annotated, NamedTuple
 from uuid import UUID
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Depends, Path
 from fastapi.responses import FileResponse, Response
 
-from revani.api.deps import Db
+from revani.api.deps import Costly, Db
+from revani.api.looked import Across, Down, LookedAt, as_png, looked_at, loupe, picture_in, zebra
 from revani.api.runs import program_of_run
+from revani.core.picture.looked_at import horizon
+from revani.core.picture.planned import picture_of
+from revani.core.picture.skylight import Picture
+from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import thinned
+from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
 from revani.core.shown.run import FrameView, frame_view
 from revani.jobs.assemble import frame_path
+from revani.jobs.residual import residual
 from revani.rig.drivers import camera_at
 from revani.rig.ports import CameraError
 from revani.settings import settings
 from revani.store import records, runs
+from revani.store.pool import Connection
 
 router = APIRouter(prefix="/api")
 
 FrameNumber = Annotated[int, Path(ge=1, le=2_000_000_000)]
+# So many frames all through a run are held against its rehearsal.
+_AGAINST = 24
+_WIDE = 480
 
 
 @router.get("/runs/{id}/frames")
@@ -32,21 +45,136 @@ async def frames(id: UUID, db: Db) -> list[FrameView]:
 @router.get("/runs/{id}/frames/{number}/picture")
 async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
     """A frame's picture, from home if it has been fetched, else from the camera."""
-    found = [frame for frame in await runs.journal(db, id, after=number - 1) if frame.number == number]
     home = frame_path(id, number)
     if home.exists():
         return FileResponse(home, media_type="image/jpeg", headers={"Cache-Control": "max-age=86400"})
-    if not found or found[0].file is None:
-        raise records.NotThere("That frame was not taken.")
-    content = await asyncio.to_thread(_from_camera, found[0].file)
-    kind = "video/mp4" if found[0].file.endswith(".mp4") else "image/jpeg"
+    file = await _file_of(db, id, number)
+    content = await asyncio.to_thread(_from_camera, file)
+    kind = "video/mp4" if file.endswith(".mp4") else "image/jpeg"
     return Response(content, media_type=kind, headers={"Cache-Control": "max-age=3600"})
+
+
+class Shown(NamedTuple):
+    """A picture of a run: its pixels, the run's program, and the frame (from 0) as which the rig is posed."""
+
+    picture: Picture
+    program: Program
+    i: int
+
+    @property
+    def horizon(self) -> list[tuple[float, float]]:
+        """The level horizon in it."""
+        return horizon(self.program, self.i)
+
+
+async def _taken(id: UUID, number: FrameNumber, db: Db) -> Shown:
+    """A frame that came home. Raises NotThere."""
+    program = await program_of_run(await runs.read(db, id))
+    if number > program.frame_count:
+        raise records.NotThere("The run has no such frame.")
+    content = await asyncio.to_thread(_content, id, number, await _file_of(db, id, number))
+    return Shown(await asyncio.to_thread(picture_in, content), program, number - 1)
+
+
+async def _in_the_finder(id: UUID, db: Db) -> Shown:
+    """What stands before the camera now, of a run that has not ended. Raises NotThere."""
+    program = await program_of_run(await runs.read(db, id))
+    return Shown(picture_in(await asyncio.to_thread(_look)), program, 0)
+
+
+Taken = Annotated[Shown, Depends(_taken)]
+InFinder = Annotated[Shown, Depends(_in_the_finder)]
+
+
+@router.get("/runs/{id}/frames/{number}/looked", dependencies=[Costly])
+def look_at(shown: Taken) -> LookedAt:
+    """How the light of a frame that came home is spread, and where its horizon should lie."""
+    return looked_at(shown.picture, shown.horizon)
+
+
+@router.get("/runs/{id}/frames/{number}/zebra", response_class=Response, dependencies=[Costly])
+def zebra_of(shown: Taken) -> Response:
+    """Stripes over what is white in a frame that came home."""
+    return zebra(shown.picture)
+
+
+@router.get("/runs/{id}/frames/{number}/loupe", response_class=Response, dependencies=[Costly])
+def loupe_over(shown: Taken, across: Across, down: Down) -> Response:
+    """A piece of a frame that came home, its own pixels."""
+    return loupe(shown.picture, across, down)
+
+
+@router.get("/runs/{id}/live/looked", dependencies=[Costly])
+def look_at_live(shown: InFinder) -> LookedAt:
+    """How the light in the finder is spread, and where the horizon should lie in the first frame."""
+    return looked_at(shown.picture, shown.horizon)
+
+
+@router.get("/runs/{id}/live/zebra", response_class=Response, dependencies=[Costly])
+def zebra_of_live(shown: InFinder) -> Response:
+    """Stripes over what is white in the finder."""
+    return zebra(shown.picture)
+
+
+@router.get("/runs/{id}/live/loupe", response_class=Response, dependencies=[Costly])
+def loupe_over_live(shown: InFinder, across: Across, down: Down) -> Response:
+    """A piece of what the finder shows, its own pixels."""
+    return loupe(shown.picture, across, down)
+
+
+@router.get("/runs/{id}/frames/{number}/rehearsed", response_class=Response, dependencies=[Costly])
+async def rehearsed_frame(id: UUID, number: FrameNumber, db: Db) -> Response:
+    """The picture that a frame of the run was rehearsed to be."""
+    program = await program_of_run(await runs.read(db, id))
+    if number > program.frame_count:
+        raise records.NotThere("The run has no such frame.")
+    return as_png(await asyncio.to_thread(picture_of, program, number - 1, _WIDE))
+
+
+@router.get("/runs/{id}/frames/{number}/against", dependencies=[Costly])
+def hold_against(shown: Taken) -> FrameAgainst:
+    """A frame that came home against the rehearsed one: stops and pixels."""
+    return frame_against(shown.i + 1, *residual(shown.program, shown.i, shown.picture))
+
+
+@router.get("/runs/{id}/against", dependencies=[Costly])
+async def hold_all_against(id: UUID, db: Db) -> AgainstView:
+    """Frames all through a run against its rehearsal; of one that is kept by the clock there are none."""
+    run = await runs.read(db, id)
+    program = await program_of_run(run)
+    journal = await runs.journal(db, id)
+    there = [one for one in journal if one.outcome == "taken" and one.file and not one.file.endswith(".mp4")]
+    chosen = [there[k] for k in thinned(len(there), _AGAINST)]
+
+    def held() -> list[FrameAgainst]:
+        found = []
+        for one in chosen:
+            with suppress(records.NotThere):
+                got = picture_in(_content(id, one.number, one.file or ""))
+                found.append(frame_against(one.number, *residual(program, one.number - 1, got)))
+        return found
+
+    return against_view(await asyncio.to_thread(held))
 
 
 @router.get("/rig/live.jpg")
 async def live() -> Response:
     """What stands before the rig's camera now."""
     return Response(await asyncio.to_thread(_look), media_type="image/jpeg", headers={"Cache-Control": "no-store"})
+
+
+async def _file_of(db: Connection, id: UUID, number: int) -> str:
+    """The camera's name for a frame of a run. Raises NotThere."""
+    found = await runs.frame(db, id, number)
+    if found is None or found.file is None:
+        raise records.NotThere("That frame was not taken.")
+    return found.file
+
+
+def _content(id: UUID, number: int, file: str) -> bytes:
+    """The file of a frame, from home if it has been fetched, else from the camera. Raises NotThere."""
+    home = frame_path(id, number)
+    return home.read_bytes() if home.exists() else _from_camera(file)
 
 
 def _look() -> bytes:

@@ -1,20 +1,24 @@
 """Rehearsed films: asked for, followed, cancelled, fetched."""
 
 import asyncio
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Depends, Path
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db
+from revani.api.kept import Kept
+from revani.api.looked import Across, Down, LookedAt, as_png, looked_at, under_loupe, zebra
 from revani.api.named import named
 from revani.core.documents import Shot
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import judge
+from revani.core.picture.looked_at import horizon
+from revani.core.picture.planned import picture_of, piece_of
+from revani.core.picture.skylight import Picture
 from revani.core.quantities.refusal import Refusal
-from revani.core.rehearsal.film import rehearsed
-from revani.core.rehearsal.looked_at import horizon, spread
+from revani.core.rehearsal.film import RehearsedFilm, rehearsed
 from revani.core.rehearsal.practice import MISHAPS, Mishap, practised
 from revani.core.rehearsal.ruling import ruling
 from revani.core.shown.readout import Readout, readout
@@ -92,10 +96,6 @@ class Stopped(BaseModel):
     ruled_by: str
     field: str
     findings: list[str]
-    shares: list[float] = Field(description="Of the pixels by their brightness, from black to white.")
-    white: float
-    black: float
-    horizon: list[list[float]] = Field(description="Points of it in parts of the picture.")
 
 
 @router.post("/frame", dependencies=[Costly])
@@ -106,18 +106,15 @@ def stopped(ask: StopAsk) -> Stopped:
     if not len(frames):
         raise Refusal("shot", "No frame would be taken, so there is no film.")
     shown = min(ask.frame, len(frames) - 1)
-    i, posed_at = int(frames[shown]), int(film.posed_at[shown])
+    i = int(frames[shown])
     ruled_by, field = ruling(program, i)
     at = float(program.at_s[i])
     said = [
         one.sentence for one in judge(program)
         if one.severity != "good" and one.from_s is not None and one.to_s is not None and one.from_s <= at <= one.to_s
     ]  # fmt: skip
-    light = spread(program, i, posed_at)
     return Stopped(
-        number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said,
-        shares=list(light.shares), white=light.white, black=light.black,
-        horizon=[list(point) for point in horizon(program, posed_at)],
+        number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said
     )  # fmt: skip
 
 
@@ -143,6 +140,56 @@ async def film(id: FilmId, db: Db) -> FileResponse:
         raise NotThere("This film is not made yet.")
     headers = named(film_name(Shot.model_validate(found.shot), "rehearsed"), "inline")
     return FileResponse(file, media_type="video/mp4", headers=headers)
+
+
+FilmFrame = Annotated[int, Path(ge=0, le=1_000_000, description="Of the film, counted from 0.")]
+_films: Kept[str, RehearsedFilm] = Kept(6)
+
+
+class FrameOfFilm(NamedTuple):
+    """A frame of the shot that a film shows, counted from 0, and as which the rig is posed."""
+
+    film: RehearsedFilm
+    i: int
+    posed_at: int
+
+    def picture(self) -> Picture:
+        """The picture as the film has it."""
+        return picture_of(self.film.program, self.i, self.film.width, self.posed_at)[: self.film.height]
+
+
+async def _frame_of(db: Db, id: FilmId, frame: FilmFrame) -> FrameOfFilm:
+    """A frame of a film that is known: what it was made of."""
+    found = await rehearsals.read(db, id)
+    if found is None:
+        raise NotThere("There is no such film.")
+    film = await asyncio.to_thread(_films.get, id, lambda: rehearse.made_anew(found))
+    if frame >= len(film.frames):
+        raise Refusal("frame", f"The film has {len(film.frames):,} frames, counted from 0.", frame)
+    return FrameOfFilm(film, int(film.frames[frame]), int(film.posed_at[frame]))
+
+
+Looked = Annotated[FrameOfFilm, Depends(_frame_of)]
+
+
+@router.get("/{id}/frames/{frame}/looked", dependencies=[Costly])
+def look_at(shown: Looked) -> LookedAt:
+    """How the light of a frame is spread, and where its horizon lies."""
+    return looked_at(shown.picture(), horizon(shown.film.program, shown.posed_at))
+
+
+@router.get("/{id}/frames/{frame}/zebra", response_class=Response, dependencies=[Costly])
+def zebra_of(shown: Looked) -> Response:
+    """Stripes over what is white in a frame."""
+    return zebra(shown.picture())
+
+
+@router.get("/{id}/frames/{frame}/loupe", response_class=Response, dependencies=[Costly])
+def loupe_over(shown: Looked, across: Across, down: Down) -> Response:
+    """A piece of a frame in the pixels of the body itself."""
+    body = shown.film.program.shot.body
+    piece = under_loupe(body.pixels_wide, body.pixels_high, across, down)
+    return as_png(piece_of(shown.film.program, shown.i, piece, shown.posed_at))
 
 
 @router.get("/{id}/sheet", response_class=Response, dependencies=[Costly])

@@ -1,7 +1,6 @@
 """Runs: as they stand, stopped, and followed."""
 
 import asyncio
-from collections import OrderedDict
 from collections.abc import AsyncIterator
 from typing import Annotated, Any
 from uuid import UUID
@@ -11,6 +10,7 @@ from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db
 from revani.api.following import Following, TooMany
+from revani.api.kept import Kept
 from revani.core.documents import Shot
 from revani.core.documents.run import CLOCK_RIG, ENDED, Run
 from revani.core.program.compiled import Program, compile_shot
@@ -21,8 +21,6 @@ from revani.store import runs
 from revani.store.pool import Pool
 
 router = APIRouter(prefix="/api")
-
-_MOST_PROGRAMS = 40
 
 
 @router.get("/runs")
@@ -67,18 +65,12 @@ async def look(pool: Pool, id: UUID) -> tuple[str, bool]:
     return view.model_dump_json(), view.state in ENDED
 
 
-_programs: OrderedDict[UUID, Program] = OrderedDict()
+_programs: Kept[UUID, Program] = Kept(40)
 
 
 async def program_of_run(run: Run) -> Program:
     """The program of a run, compiled once: the shot of a run never changes."""
-    if (found := _programs.get(run.id)) is None:
-        found = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
-        while len(_programs) >= _MOST_PROGRAMS:
-            _programs.popitem(last=False)
-    _programs[run.id] = found
-    _programs.move_to_end(run.id)
-    return found
+    return await asyncio.to_thread(_programs.get, run.id, lambda: compile_shot(Shot.model_validate(run.shot)))
 
 
 async def view_of(conn: Any, run: Run) -> RunView:

@@ -27,7 +27,7 @@ from revani.store import rehearsals
 from revani.store.pool import open_pool
 from revani.store.rehearsals import Rehearsed, RehearsedPart
 
-__all__ = ["NotMade", "film_file", "make_part", "order", "write_film", "write_frame"]
+__all__ = ["NotMade", "film_file", "made_anew", "make_part", "order", "write_film", "write_frame"]
 
 log = structlog.get_logger()
 
@@ -114,11 +114,12 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
     target = _part_file(part.key)
     if target.exists():
         return
-    made = _made_anew(film)
+    made = made_anew(film)
     encode(_telling(made.pictures(part.first, part.count), told), made.fps, target)
 
 
-def _made_anew(film: Rehearsed) -> RehearsedFilm:
+def made_anew(film: Rehearsed) -> RehearsedFilm:
+    """A film as it was wanted. Raises Refusal for a shot that fits no more."""
     return rehearsed(compile_fitted(Shot.model_validate(film.shot)), film.width, film.mishaps)
 
 
@@ -132,7 +133,7 @@ def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterat
 def _join(film: Rehearsed) -> None:
     target = film_file(film.id)
     if not target.exists():
-        made = _made_anew(film)
+        made = made_anew(film)
         join([_part_file(part.key) for part in film.parts], made.fps, target)
 
 

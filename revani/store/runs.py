@@ -261,16 +261,23 @@ def _row(run_id: UUID, frame: JournalFrame) -> dict[str, Any]:
     }
 
 
+_JOURNAL = """
+    SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera, rig, first_said
+    FROM journal
+"""
+
+
 async def journal(conn: Connection, run_id: UUID, after: int = 0) -> list[JournalFrame]:
     """The journal in order of frame number, from the one after `after`, with what was found out later."""
-    cursor = await conn.execute(
-        """
-        SELECT number, planned_s, fired_s, outcome, reason, file, size_bytes, sha256, settings, camera, rig, first_said
-        FROM journal WHERE run_id = %s AND number > %s ORDER BY number
-        """,
-        [run_id, after],
-    )
+    cursor = await conn.execute(_JOURNAL + "WHERE run_id = %s AND number > %s ORDER BY number", [run_id, after])
     return [JournalFrame(**row) for row in await cursor.fetchall()]
+
+
+async def frame(conn: Connection, run_id: UUID, number: int) -> JournalFrame | None:
+    """What became of one frame; None where nothing is known of it."""
+    cursor = await conn.execute(_JOURNAL + "WHERE run_id = %s AND number = %s", [run_id, number])
+    row = await cursor.fetchone()
+    return JournalFrame(**row) if row else None
 
 
 async def sign(conn: Connection, rig: str, runner: str, camera: dict[str, Any] | None) -> None:

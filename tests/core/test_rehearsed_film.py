@@ -7,11 +7,12 @@ import pytest
 from PIL import Image
 
 from revani.core.documents import Shot
-from revani.core.picture.planned import exposed_stops, picture_of
+from revani.core.picture.looked_at import horizon, spread, stops_apart, striped, whites
+from revani.core.picture.planned import exposed_stops, picture_of, piece_of
+from revani.core.picture.raster import Piece
 from revani.core.program.compiled import compile_shot
 from revani.core.rehearsal import film as films
 from revani.core.rehearsal.film import rehearsed
-from revani.core.rehearsal.looked_at import horizon, spread
 from revani.core.rehearsal.outcome import rehearse, stands_from, taken_frames
 from revani.core.rehearsal.practice import practised
 from revani.core.rehearsal.ruling import ruling
@@ -124,9 +125,13 @@ def test_a_frames_light_is_spread_as_it_is_exposed_and_its_horizon_lies_level() 
     light = make_shot().light.model_dump()
     held = {"school": "fixed", "aperture": 2.8, "shutter_s": 1, "iso": 3200}
     good, bright = (compile_shot(shot(light=light | change)) for change in ({}, held))
-    assert sum(spread(good, 0, 0).shares) == pytest.approx(1, abs=1e-3)
-    middle = [float(np.dot(spread(one, 0, 0).shares, np.arange(64))) for one in (good, bright)]
-    assert middle[1] > middle[0] and spread(bright, 0, 0).white > 0.3 > spread(good, 0, 0).white
+    pictures = [picture_of(one, 0, 480) for one in (good, bright)]
+    light = [spread(one) for one in pictures]
+    assert sum(light[0].shares) == pytest.approx(1, abs=1e-3)
+    middle = [float(np.dot(one.shares, np.arange(64))) for one in light]
+    assert middle[1] > middle[0] and light[1].white > 0.3 > light[0].white
+    # Stripes lie where it is white, and nowhere else.
+    assert np.array_equal(striped(pictures[1])[..., 3] > 0, whites(pictures[1]))
     # Level with the horizon it lies in the middle; tilted up by t, f tan t below it (pinhole).
     for tilt in (0.0, 8.0):
         framing = {"heading_deg": 200, "tilt_deg": tilt, "focal_length_mm": 24}
@@ -136,6 +141,30 @@ def test_a_frames_light_is_spread_as_it_is_exposed_and_its_horizon_lies_level() 
         nearest = points[np.argmin(np.abs(points[:, 0] - 0.5))]
         down = 0.5 + 24 * np.tan(np.radians(tilt)) / body.sensor_height_mm
         assert nearest[1] == pytest.approx(down, abs=0.004)
+
+
+def test_a_piece_is_cut_from_the_picture_as_the_body_has_it() -> None:
+    kit = make_kit(body={"pixels_wide": 1200, "pixels_high": 800})
+    program = compile_shot(shot(kit=kit.model_dump(), light=make_shot().light.model_dump() | {"iso_ceiling": 100}))
+    for i in (0, 599):
+        whole = picture_of(program, i, 1200).astype(float)
+        for piece in (Piece(0, 0, 320, 220), Piece(430, 300, 320, 220), Piece(880, 580, 320, 220)):
+            cut = piece_of(program, i, piece).astype(float)
+            there = whole[piece.top : piece.top + 220, piece.left : piece.left + 320]
+            # Grain apart, of which every piece has its own.
+            assert np.abs(cut - there).mean() < 1.5 and abs(cut.mean() - there.mean()) < 0.2
+
+
+@pytest.mark.parametrize("more", [-1.5, -0.3, 0.7, 1.0])
+def test_how_many_stops_two_pictures_are_apart_is_what_their_exposures_are(more: float) -> None:
+    held = {"school": "fixed", "aperture": 8, "shutter_s": 1 / 30, "iso": 400}
+    light = make_shot().light.model_dump()
+    meant, taken = (
+        picture_of(compile_shot(shot(light=light | held | {"iso": iso})), 0, 240) for iso in (400, round(400 * 2**more))
+    )
+    assert stops_apart(meant, taken) == pytest.approx(more, abs=0.05)
+    black = np.zeros_like(meant)
+    assert stops_apart(meant, black) is None and stops_apart(meant, black + np.uint8(255)) is None
 
 
 def test_a_contact_sheet_has_every_picture_and_says_what_is_not_taken() -> None:

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from revani.core.documents import Shot
+from revani.core.documents import Light, Shot
 from revani.core.documents.timing import Timing
 from tests.conftest import REVANI, Stack, eventually, make_shot
 from tests.desk import refused
@@ -60,6 +60,21 @@ def test_stopping_on_a_frame_says_which_it_is_and_why(client: httpx.Client) -> N
     said = client.post("/api/rehearsals/frame", json={"shot": short().model_dump(mode="json"), "frame": 100}).json()
     assert said["number"] == 101 and said["ruled_by"].endswith(".") and said["field"]
     assert {one["label"] for one in said["readout"]} >= {"clock", "shutter", "ISO", "battery"}
+
+
+def test_a_frame_of_a_film_is_looked_at_as_on_a_light_table(client: httpx.Client) -> None:
+    light = Light(school="fixed", aperture=2.8, shutter_s=1, iso=3200)
+    view = client.post("/api/rehearsals", json=asked(short(light=light))).json()
+    path = f"/api/rehearsals/{view['id']}/frames"
+    looked = client.get(f"{path}/0/looked").json()
+    assert sum(looked["shares"]) == pytest.approx(1, abs=1e-3) and looked["white"] > 0.3 and looked["horizon"]
+    stripes = np.asarray(Image.open(io.BytesIO(client.get(f"{path}/0/zebra").content)))
+    assert (stripes[..., 3] > 0).mean() == pytest.approx(looked["white"], abs=1e-6)
+    piece = Image.open(io.BytesIO(client.get(f"{path}/0/loupe", params={"across": 1, "down": 0}).content))
+    assert piece.size == (320, 220)
+    assert "230" in refused(client.get(f"{path}/230/looked"), "frame")["detail"]
+    refused(client.get(f"{path}/0/loupe", params={"across": 1.5, "down": 0}), "across")
+    assert client.get(f"/api/rehearsals/{'0' * 64}/frames/0/looked").status_code == 404
 
 
 def test_no_film_where_nothing_would_be_taken(client: httpx.Client) -> None:

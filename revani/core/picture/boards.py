@@ -4,8 +4,10 @@ import numpy as np
 
 from revani.core.documents import Thing
 from revani.core.optics.projection import bent, seen_from
+from revani.core.picture.raster import Raster
 from revani.core.picture.skylight import Floats
 from revani.core.picture.view import Exposure, View
+from revani.core.quantities.arrays import Array
 
 # What they give back of the light (common practice, no source).
 _REFLECTS = {"subject": 0.3, "foreground": 0.12, "background": 0.2}
@@ -26,7 +28,7 @@ def defocus_px(
     return spread * px_per_mm
 
 
-def add_things(light: Floats, view: View, exposure: Exposure, sky: Floats, focal_px: float) -> None:
+def add_things(light: Floats, view: View, exposure: Exposure, sky: Floats, grid: Raster) -> None:
     """All that stands on the table, the farthest first; `sky` is the light (3,) that comes from all round."""
     height, width = light.shape[:2]
     ahead = view.heading_deg if view.ahead_deg is None else view.ahead_deg
@@ -41,12 +43,12 @@ def add_things(light: Floats, view: View, exposure: Exposure, sky: Floats, focal
         if (depth <= 1).any():
             continue
         away = float(np.hypot(thing.x_mm - view.slide_mm, deep))
-        soft = defocus_px(exposure, view.focal_length_mm, view.focused_mm, away, width / view.sensor_width_mm)
-        columns, rows = width / 2 + focal_px * x, height / 2 - focal_px * y
+        soft = defocus_px(exposure, view.focal_length_mm, view.focused_mm, away, grid.focal_px / view.focal_length_mm)
+        columns, rows = grid.across + grid.focal_px * x, grid.down - grid.focal_px * y
         # Edges that fall between pixels are blended, so that slow moves do not jump; and while the shutter is open
         # the picture goes on.
-        across, x_at = _soft(columns, width, max(soft, np.radians(abs(view.turns_deg[0])) * focal_px))
-        down, y_at = _soft(rows, height, max(soft, np.radians(abs(view.turns_deg[1])) * focal_px))
+        across, x_at = _soft(columns, width, max(soft, np.radians(abs(view.turns_deg[0])) * grid.focal_px))
+        down, y_at = _soft(rows, height, max(soft, np.radians(abs(view.turns_deg[1])) * grid.focal_px))
         cover = (down[:, None] * across[None, :])[..., None].astype(np.float32)
         shade = sky * np.float32(_lit(thing, view, ahead))
         light[y_at, x_at] += cover * (shade - light[y_at, x_at])
@@ -63,7 +65,7 @@ def _lit(thing: Thing, view: View, ahead_deg: float) -> float:
     return _REFLECTS[thing.role] * float(0.5 + 2.0 * up * max(facing, 0.0))
 
 
-def _soft(ends: Floats, size: int, spread: float) -> tuple[Floats, slice]:
+def _soft(ends: Array, size: int, spread: float) -> tuple[Floats, slice]:
     """How much of each pixel lies between two ends, their edges spread over so many pixels; and which pixels."""
     spread = max(spread, 1.0)
     low, high = float(ends[0]), float(ends[1])

@@ -6,7 +6,8 @@ import numpy as np
 
 from revani.core.documents import Cloud
 from revani.core.light.moonlit import moonlit_nl, nanolamberts
-from revani.core.optics.projection import camera_axes, direction, project
+from revani.core.optics.projection import camera_axes, direction
+from revani.core.picture.raster import Raster
 from revani.core.picture.skylight import GREY, Floats
 from revani.core.picture.view import Exposure, View
 from revani.core.quantities.arrays import Array
@@ -41,7 +42,7 @@ def add_sun(light: Floats, view: View, rays: Floats, brighter: float) -> None:
         light += (60 * strength * np.clip((0.266 - apart) * 20, 0, 1))[..., None].astype(np.float32)
 
 
-def add_moon(light: Floats, view: View, exposure: Exposure, rays: Floats, focal_px: float) -> None:
+def add_moon(light: Floats, view: View, exposure: Exposure, rays: Floats, grid: Raster) -> None:
     """The moon as large, as lit and as bright as it is, and its light in the air about it."""
     if view.moon_altitude_deg < -1:
         return
@@ -56,10 +57,10 @@ def add_moon(light: Floats, view: View, exposure: Exposure, rays: Floats, focal_
         about = np.maximum(added - added[60], 0) * _CD_PER_NL * exposure.grey_per_cd * night * clear
         glow = about.astype(np.float32)[np.minimum(apart, 180).astype(np.int32)]
         light += glow[..., None] * np.array([0.95, 1.0, 1.05], dtype=np.float32)
-    _add_moon_disc(light, view, exposure, focal_px, clear)
+    _add_moon_disc(light, view, exposure, grid, clear)
 
 
-def _add_moon_disc(light: Floats, view: View, exposure: Exposure, focal_px: float, clear: float) -> None:
+def _add_moon_disc(light: Floats, view: View, exposure: Exposure, grid: Raster, clear: float) -> None:
     """Its lit part by coverage of each pixel: a disc that ends at an ellipse, turned towards the sun."""
     height, width = light.shape[:2]
     axes = camera_axes(view.heading_deg, view.tilt_deg, view.roll_deg)
@@ -70,7 +71,7 @@ def _add_moon_disc(light: Floats, view: View, exposure: Exposure, focal_px: floa
     beside = np.cross(moon, towards)
     radius = np.tan(np.radians(_MOON_RADIUS_DEG))
     ends = np.stack([moon, moon + radius * towards, moon + radius * beside])
-    x, y, depth = project(ends, axes, focal_px, width, height, view.projection)
+    x, y, depth = grid.places(ends, axes, view.projection)
     if depth[0] <= 0:
         return
     # Columns and rows of a step towards the sun and beside it, and back from pixels to parts of the radius.
@@ -78,7 +79,7 @@ def _add_moon_disc(light: Floats, view: View, exposure: Exposure, focal_px: floa
     reach = float(np.abs(steps).sum()) + 1.5
     left, right = max(int(x[0] - reach), 0), min(int(x[0] + reach) + 2, width)
     top, below = max(int(y[0] - reach), 0), min(int(y[0] + reach) + 2, height)
-    if view.projection == "sphere" and reach > width / 8:
+    if view.projection == "sphere" and reach > grid.focal_px * np.pi / 4:
         # It lies over the seam, or over a pole, where a step is none of a disc.
         return
     if left >= right or top >= below or abs(np.linalg.det(steps)) < 1e-9:
@@ -143,7 +144,7 @@ def _between(fine: int, coarse: int) -> Floats:
     return weights
 
 
-def add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float, times: int = 1) -> None:
+def add_stars(light: Floats, view: View, exposure: Exposure, grid: Raster, times: int = 1) -> None:
     """The stars as they stand, each as bright as its light on a pixel makes it, drawn out while the shutter is open.
 
     `times` as bright, where the light is divided by that afterwards.
@@ -155,10 +156,10 @@ def add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float, ti
     vectors, magnitude, colour = stars_of(view.at_s)
     # 15.041″ of turning a second, and what the rig turns: a long shutter draws each star as an arc of so many pixels.
     turning_deg = exposure.shutter_s * 15.041 / 3600 + float(np.abs(view.turns_deg).sum())
-    steps = int(np.clip(np.ceil(np.radians(turning_deg) * focal_px), 1, 64))
+    steps = int(np.clip(np.ceil(np.radians(turning_deg) * grid.focal_px), 1, 64))
     # Lux seconds on one pixel, through the whole opening of the lens; against the 10/S of ISO 12232 that render grey.
     opening = np.pi / 4 * (view.focal_length_mm / exposure.aperture) ** 2
-    gathered = opening * exposure.shutter_s / (view.sensor_width_mm / width) ** 2 / (10 / exposure.iso)
+    gathered = opening * exposure.shutter_s / (view.focal_length_mm / grid.focal_px) ** 2 / (10 / exposure.iso)
     part = times * GREY * gathered * clear / 2.0**exposure.nd_stops / steps
     warm = np.clip(colour, -0.3, 1.9) - 0.6
     tint = np.stack([1 + 0.35 * warm, np.ones_like(warm), 1 - 0.45 * warm], axis=-1)
@@ -166,7 +167,7 @@ def add_stars(light: Floats, view: View, exposure: Exposure, focal_px: float, ti
         at_s = view.at_s + exposure.shutter_s * step / steps
         axes = camera_axes(*(a + b * step / steps for a, b in zip(view.looks, view.turns_deg, strict=True)))
         turned = vectors @ to_horizon(view.latitude_deg, float(sidereal_deg(at_s, view.longitude_deg))).T
-        x, y, depth = project(turned, axes, focal_px, width, height, view.projection)
+        x, y, depth = grid.places(turned, axes, view.projection)
         shown = (depth > 0) & (x >= 0.5) & (x < width - 0.5) & (y >= 0.5) & (y < height - 0.5) & (turned[:, 2] > 0)
         up_deg = np.degrees(np.arcsin(np.clip(turned[shown, 2], -1, 1)))
         flux = (illuminance_lx(magnitude[shown], up_deg) * part)[:, None] * tint[shown]

@@ -5,6 +5,7 @@ from numpy.typing import ArrayLike
 
 from revani.core.light.dials import ev100
 from revani.core.light.scene import cloud_at
+from revani.core.picture.raster import Piece
 from revani.core.picture.render import render
 from revani.core.picture.skylight import Picture
 from revani.core.picture.view import Exposure, View
@@ -70,11 +71,22 @@ def exposed_stops(program: Program, at: ArrayLike) -> Array:
 
 def picture_of(program: Program, i: int, width: int, posed_at: int | None = None) -> Picture:
     """The picture of a frame (counted from 0), so many pixels wide, as bright as it would be; of a rig that stands."""
+    body = program.shot.body
+    height = round(width * body.pixels_high / body.pixels_wide)
+    return render(view_of(program, i, posed_at), _exposure_of(program, i), width, height, seed=i)
+
+
+def piece_of(program: Program, i: int, piece: Piece, posed_at: int | None = None) -> Picture:
+    """A piece of the picture of a frame (counted from 0), in the pixels of the body itself."""
+    body = program.shot.body
+    view, exposure = view_of(program, i, posed_at), _exposure_of(program, i)
+    return render(view, exposure, body.pixels_wide, body.pixels_high, seed=i, piece=piece)
+
+
+def _exposure_of(program: Program, i: int) -> Exposure:
     body, exposures = program.shot.body, program.exposures
-    exposure = Exposure(
+    return Exposure(
         float(exposed_stops(program, i)), float(exposures.shutter_s[i]), float(exposures.aperture[i]),
         float(exposures.iso[i]), float(program.white_balance_k[i]), float(program.nd_stops[i]),
         float(body.clips_over_stops),
     )  # fmt: skip
-    view = view_of(program, i, posed_at)
-    return render(view, exposure, width, round(width * body.pixels_high / body.pixels_wide), seed=i)

@@ -8,9 +8,10 @@ from functools import lru_cache
 import numpy as np
 
 from revani.core.documents import Projection
-from revani.core.optics.projection import camera_axes, ray
+from revani.core.optics.projection import camera_axes
 from revani.core.picture.boards import add_things
 from revani.core.picture.heavenly import CLOUD_GREY, add_milky_way, add_moon, add_stars, add_sun
+from revani.core.picture.raster import Piece, Raster, raster
 from revani.core.picture.skylight import Floats, Picture, developed, sky_light
 from revani.core.picture.view import Exposure, View
 from revani.core.sky.skyline import skyline_deg
@@ -25,11 +26,8 @@ _MOST_PLACES = 6
 
 
 @lru_cache(maxsize=8)
-def _rays(focal_px: float, width: int, height: int, projection: Projection) -> Floats:
-    """The direction of every pixel (h · w, 3): to the right, up and forward of the camera."""
-    x = (np.arange(width) + 0.5 - width / 2) / focal_px
-    y = (height / 2 - np.arange(height) - 0.5) / focal_px
-    return ray(x[None, :], y[:, None], projection).astype(np.float32).reshape(-1, 3)
+def _rays(grid: Raster, projection: Projection) -> Floats:
+    return grid.rays(projection)
 
 
 # The skyline is looked up all round in steps of this, and the sky's colour by its height.
@@ -53,14 +51,12 @@ _TOWARDS_ZENITH = (np.clip(np.degrees(np.arcsin(np.linspace(0, 1, _UP))) / 45, 0
 @lru_cache(maxsize=4)
 def _frame(
     looks: tuple[float, float, float],
-    focal_px: float,
-    width: int,
-    height: int,
+    grid: Raster,
     ridge_points: tuple[tuple[float, float], ...],
     projection: Projection,
 ) -> tuple[Floats, Floats, Floats]:
     """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
-    rays = _rays(focal_px, width, height, projection) @ camera_axes(*looks).astype(np.float32)
+    rays = _rays(grid, projection) @ camera_axes(*looks).astype(np.float32)
     up = rays[:, 2]
     blend = _TOWARDS_ZENITH[(np.clip(up, 0, 1) * np.float32(_UP - 1)).astype(np.int32)]
     altitude = np.degrees(np.arcsin(np.clip(up, -1, 1)))
@@ -69,53 +65,53 @@ def _frame(
     near = np.flatnonzero((altitude < skyline_round.max() + 1) & (altitude > skyline_round.min() - 1))
     turn = np.arctan2(rays[near, 0], rays[near, 1]) * np.float32(_ROUND / (2 * np.pi))
     # The ridge's edge is half a pixel soft, so that it does not crawl when the camera moves.
-    soft_deg = np.float32(np.degrees(1 / focal_px))
+    soft_deg = np.float32(np.degrees(1 / grid.focal_px))
     ridge[near] = np.clip((skyline_round[turn.astype(np.int32) % _ROUND] - altitude[near]) / soft_deg + 0.5, 0, 1)
-    shape = (height, width)
-    return rays.reshape(height, width, 3), blend.reshape(shape), ridge.reshape(shape)
+    shape = (grid.height, grid.width)
+    return rays.reshape(*shape, 3), blend.reshape(shape), ridge.reshape(shape)
 
 
 @lru_cache(maxsize=8)
-def _falls_off(focal_px: float, width: int, height: int) -> Floats:
+def _falls_off(grid: Raster) -> Floats:
     """How much light gets to each pixel (h, w): half, in stops, of the cos⁴ law, as lenses are mended (memory)."""
-    return np.asarray(_rays(focal_px, width, height, "straight")[:, 2].reshape(height, width) ** 2, dtype=np.float32)
+    return np.asarray(_rays(grid, "straight")[:, 2].reshape(grid.height, grid.width) ** 2, dtype=np.float32)
 
 
-def render(view: View, exposure: Exposure, width: int, height: int, seed: int = 0) -> Picture:
-    """The picture, (height, width, 3) of 8-bit display values. `seed` fixes the grain."""
-    focal_px = view.focal_length_mm / view.sensor_width_mm * width
-    turned_px = np.radians(max(np.abs(view.turns_deg))) * focal_px
+def render(
+    view: View, exposure: Exposure, width: int, height: int, seed: int = 0, piece: Piece | None = None
+) -> Picture:
+    """The picture, (height, width, 3) of 8-bit display values, or a piece of it. `seed` fixes the grain."""
+    grid = raster(view.focal_length_mm / view.sensor_width_mm * width, width, height, piece)
+    turned_px = np.radians(max(np.abs(view.turns_deg))) * grid.focal_px
     places = int(np.clip(np.ceil(turned_px / _STANDS_PX), 1, _MOST_PLACES))
-    light = _far(view, exposure, focal_px, width, height, view.looks, places)
+    light = _far(view, exposure, grid, view.looks, places)
     for place in range(1, places):
         on = tuple(a + b * place / (places - 1) for a, b in zip(view.looks, view.turns_deg, strict=True))
-        light += _far(view, exposure, focal_px, width, height, (on[0], on[1], on[2]))
+        light += _far(view, exposure, grid, (on[0], on[1], on[2]))
     if places > 1:
         light /= np.float32(places)
     zenith, horizon = (one[0] for one in sky_light(view.sun_altitude_deg))
     brighter = 2.0 ** min(exposure.error_stops, 12.0)
     all_round = ((zenith + horizon) / 2 * brighter).astype(np.float32)
-    add_things(light, view, exposure, all_round, focal_px)
+    add_things(light, view, exposure, all_round, grid)
     if view.projection == "straight":
-        light *= _falls_off(focal_px, width, height)[..., None]
+        light *= _falls_off(grid)[..., None]
     warm = np.float32((exposure.white_k / _NEUTRAL_K) ** 0.5)
     light *= np.array([warm, 1, 1 / warm], dtype=np.float32)
     grain = 0.0022 * np.sqrt(exposure.iso / 100)
-    light += _grain(seed, height, width)[..., None] * (np.float32(grain) * np.sqrt(np.maximum(light, 0.004)))
+    light += _grain(seed, grid.height, grid.width)[..., None] * (np.float32(grain) * np.sqrt(np.maximum(light, 0.004)))
     return developed(np.maximum(light, 0), exposure.white)
 
 
 def _far(
     view: View,
     exposure: Exposure,
-    focal_px: float,
-    width: int,
-    height: int,
+    grid: Raster,
     looks: tuple[float, float, float],
     starry: int = 0,
 ) -> Floats:
     """Linear light of all that is far away, as the camera looks there; with the stars so many times as bright."""
-    rays, blend, ridge = _frame(looks, focal_px, width, height, view.skyline, view.projection)
+    rays, blend, ridge = _frame(looks, grid, view.skyline, view.projection)
     brighter = 2.0 ** min(exposure.error_stops, 12.0)
     zenith, horizon = ((one[0] * brighter).astype(np.float32) for one in sky_light(view.sun_altitude_deg))
     light = horizon + blend[..., None] * (zenith - horizon)
@@ -123,10 +119,10 @@ def _far(
     if grey:
         light = light * (1 - grey) + light.mean(axis=-1, keepdims=True) * grey
     add_sun(light, view, rays, brighter)
-    add_moon(light, view, exposure, rays, focal_px)
+    add_moon(light, view, exposure, rays, grid)
     add_milky_way(light, view, exposure, rays)
     if starry:
-        add_stars(light, view, exposure, focal_px, starry)
+        add_stars(light, view, exposure, grid, starry)
     light += ridge[..., None] * (horizon * np.float32(_RIDGE_REFLECTS) - light)
     return np.asarray(light, dtype=np.float32)
 

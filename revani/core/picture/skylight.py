@@ -12,7 +12,8 @@ Floats = NDArray[np.float32]
 GREY = 0.18
 # The sky between skyline and zenith against that grey: two thirds of a stop over it (common practice, no source).
 _SKY_OVER_GREY = 1.6
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+# Of linear red, green and blue (Rec. 709).
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 _MIDDLE = 0.45
 
 _SUN_ALTITUDES = np.array([-18.0, -14.0, -10.0, -6.0, -3.0, 0.0, 5.0, 20.0])
@@ -50,7 +51,7 @@ def sky_light(sun_altitude_deg: ArrayLike) -> tuple[Array, Array]:
     Their colours are made up to look right; as bright as the scene is metered they are whatever the hour.
     """
     zenith, horizon = _by_altitude(_ZENITH, sun_altitude_deg), _by_altitude(_HORIZON, sun_altitude_deg)
-    middle = (_MIDDLE * zenith + (1 - _MIDDLE) * horizon) @ _LUMINANCE
+    middle = (_MIDDLE * zenith + (1 - _MIDDLE) * horizon) @ LUMINANCE
     scale = (_SKY_OVER_GREY * GREY / middle)[:, None]
     return zenith * scale, horizon * scale
 
@@ -62,6 +63,12 @@ def developed(linear: Floats, white: float = np.inf) -> Picture:
     if np.isfinite(white):
         shown[linear >= white] = 255
     return shown
+
+
+def undeveloped(picture: Picture) -> Array:
+    """The linear light that display values come from, back through the curve of `developed`."""
+    part = np.clip((picture.astype(np.float64) + 0.5) / 255, 0, 0.998)
+    return np.asarray(-np.log(1 - part**2) / 1.9)
 
 
 def _written(colours: Array) -> list[str]:

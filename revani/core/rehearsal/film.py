@@ -125,7 +125,8 @@ def _shared(film: RehearsedFilm) -> bytes:
     body = shot.body
     told = (
         VERSION, str(film.fps), film.width, film.height, place, things, shot.recording.projection, shot.light.cloud,
-        body.sensor_width_mm, body.sensor_height_mm, shot.framing.heading_deg, body.clips_over_stops,
+        body.sensor_width_mm, body.sensor_height_mm, body.pixels_wide, body.pixels_high,
+        shot.framing.heading_deg, body.clips_over_stops,
         shot.needs_dark or shot.trails,
     )  # fmt: skip
     return repr(told).encode()

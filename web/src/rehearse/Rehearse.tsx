@@ -4,11 +4,14 @@ import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, type Shot, told } from "../api/client";
 import { Choice } from "../app/Field";
+import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
 import { ShotPage } from "../app/ShotPage";
 import { useTitle } from "../app/title";
 import { Making, type Mishap, useFilm } from "./useFilm";
+
+const LIGHT = ["light" as const];
 
 /** The film that a shot would give, seen tonight: made, scrubbed, stopped on any frame to see why it looks as it does. */
 export default function Rehearse() {
@@ -104,7 +107,6 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
   const { id, shot, total, mishaps } = props;
   const video = useRef<HTMLVideoElement>(null);
   const [frame, setFrame] = useState(0);
-  const [lines, setLines] = useState(false);
   const why = useQuery({
     queryKey: ["stopped", id, frame],
     queryFn: ({ signal }) =>
@@ -135,7 +137,19 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
   return (
     <Flex direction={{ base: "column", lg: "row" }} gap="4" align="flex-start">
       <Box flex="2" width="100%">
-        <Box position="relative">
+        <Looking
+          base={`/api/rehearsals/${id}/frames/${frame}`}
+          id={[id, frame]}
+          at_first={LIGHT}
+          look={(signal) =>
+            told(
+              api.GET("/api/rehearsals/{id}/frames/{frame}/looked", {
+                params: { path: { id, frame } },
+                signal,
+              }),
+            )
+          }
+        >
           <chakra.video
             ref={video}
             className="picture"
@@ -148,8 +162,7 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
             bg="lane"
             data-testid="rehearsed"
           />
-          {lines && <Lines horizon={why.data?.horizon ?? []} />}
-        </Box>
+        </Looking>
         <Flex gap="2" mt="2" align="center" wrap="wrap">
           <Action minH={{ base: "11", md: "9" }} aria-label="One frame back" onClick={() => seek(frame - 1)}>
             ‹
@@ -160,15 +173,6 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
           <Box className="figure">
             frame {(frame + 1).toLocaleString("en")} of {total.toLocaleString("en")} in the film
           </Box>
-          <chakra.label display="inline-flex" gap="2" alignItems="center" minH="9" fontSize="14px">
-            <input
-              type="checkbox"
-              data-testid="draw-lines"
-              checked={lines}
-              onChange={(event) => setLines(event.target.checked)}
-            />
-            Grid and horizon
-          </chakra.label>
           <Leads to={`/api/rehearsals/${id}/film`} download reloadDocument ml="auto" fontSize="14px">
             Keep it as MP4
           </Leads>
@@ -184,71 +188,6 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
     </Flex>
   );
 }
-
-/** Thirds of the picture, and the level horizon where it lies in this frame. */
-function Lines({ horizon }: { horizon: number[][] }) {
-  const thirds = [1 / 3, 2 / 3];
-  return (
-    <chakra.svg
-      position="absolute"
-      inset="0"
-      width="100%"
-      height="100%"
-      viewBox="0 0 1 1"
-      preserveAspectRatio="none"
-      pointerEvents="none"
-      data-testid="lines"
-    >
-      <title>Thirds, and the level horizon</title>
-      <g stroke="#FFF8E7" strokeOpacity="0.55" fill="none" vectorEffect="non-scaling-stroke">
-        {thirds.map((at) => (
-          <path key={at} d={`M${at} 0V1M0 ${at}H1`} vectorEffect="non-scaling-stroke" />
-        ))}
-      </g>
-      {horizon.length > 1 && (
-        <polyline
-          points={horizon.map((point) => point.join(",")).join(" ")}
-          fill="none"
-          stroke="#F0A04B"
-          strokeWidth="2"
-          strokeDasharray="6 4"
-          vectorEffect="non-scaling-stroke"
-        />
-      )}
-    </chakra.svg>
-  );
-}
-
-/** How the light of a frame is spread, black at the left; taller than a twentieth is cut off. */
-function Spread({ told }: { told: Schemas["Stopped"] }) {
-  const most = Math.max(0.02, Math.min(0.12, ...[Math.max(...told.shares)]));
-  const bar = 1 / told.shares.length;
-  return (
-    <Box mt="3" data-testid="spread">
-      <chakra.svg
-        width="100%"
-        height="64px"
-        viewBox="0 0 1 1"
-        preserveAspectRatio="none"
-        bg="lane"
-        color="ink"
-      >
-        <title>How the light is spread, from black to white</title>
-        {told.shares.map((share, i) => {
-          const high = Math.min(share / most, 1);
-          const at = i * bar;
-          return <rect key={at} x={at} width={bar} y={1 - high} height={high} fill="currentColor" />;
-        })}
-      </chakra.svg>
-      <Flex justify="space-between" fontSize="13px" color="inkSoft" className="figure">
-        <span>black {percent(told.black)}</span>
-        <span>white {percent(told.white)}</span>
-      </Flex>
-    </Box>
-  );
-}
-
-const percent = (part: number) => `${(100 * part).toFixed(1)} %`;
 
 function Why({ told, shot }: { told: Schemas["Stopped"]; shot: Shot }) {
   return (
@@ -267,7 +206,6 @@ function Why({ told, shot }: { told: Schemas["Stopped"]; shot: Shot }) {
           </chakra.span>
         </Flex>
       ))}
-      <Spread told={told} />
       {told.findings.map((sentence) => (
         <Flex key={sentence} gap="2" align="baseline" mt="2">
           <StateMark severity="mind" />

@@ -5,6 +5,7 @@ import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
 import { control } from "../app/Field";
+import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Progress, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
@@ -26,6 +27,7 @@ export default function Review() {
     queryFn: () => told(api.GET("/api/runs/{id}/frames", path)),
   });
   const [chosen, setChosen] = useState(0);
+  const [beside, setBeside] = useState(false);
   if (run.error) return <Lost what="There is no such run." error={run.error} />;
   if (!run.data || !frames.data) return <Waiting />;
   const frame = frames.data[Math.min(chosen, frames.data.length - 1)];
@@ -63,19 +65,22 @@ export default function Review() {
           {frame ? (
             <>
               {run.data.live ? null : frame.outcome === "taken" ? (
-                <chakra.img
-                  className="picture"
-                  src={`/api/runs/${id}/frames/${frame.number}/picture`}
-                  alt={`Frame ${frame.number}`}
-                  width="100%"
-                  aspectRatio="16 / 9"
-                  borderRadius="4px"
-                  bg="lane"
-                />
+                <Taken id={id} number={frame.number} beside={beside} />
               ) : (
                 <Flex aspectRatio="16 / 9" align="center" justify="center" bg="lane" gap="2" p="4">
                   <StateMark severity="fix" /> Missed. {frame.reason}
                 </Flex>
+              )}
+              {!run.data.live && frame.outcome === "taken" && (
+                <chakra.label display="inline-flex" gap="2" alignItems="center" minH="9" fontSize="14px">
+                  <input
+                    type="checkbox"
+                    data-testid="beside-rehearsed"
+                    checked={beside}
+                    onChange={(event) => setBeside(event.target.checked)}
+                  />
+                  Above it as it was rehearsed
+                </chakra.label>
               )}
               {!run.data.live && (
                 <chakra.input
@@ -131,6 +136,17 @@ export default function Review() {
           ))}
         </Panel>
       )}
+      {!run.data.live && run.data.taken > 0 && (
+        <Panel title="Against the rehearsal" mt="5">
+          <Against
+            id={id}
+            onChoose={(number) => {
+              setChosen(frames.data.findIndex((one) => one.number === number));
+              setBeside(true);
+            }}
+          />
+        </Panel>
+      )}
       <Panel title="Gaps" mt="5">
         <Gaps run={run.data} frames={frames.data} onChoose={setChosen} />
       </Panel>
@@ -151,6 +167,86 @@ function Figure({ children }: { children: React.ReactNode }) {
     <chakra.span className="figure" fontWeight="600">
       {children}
     </chakra.span>
+  );
+}
+
+/** A frame as it came home, with the one that was rehearsed above it where that is wanted. */
+function Taken({ id, number, beside }: { id: string; number: number; beside: boolean }) {
+  const path = { params: { path: { id, number } } };
+  const against = useQuery({
+    queryKey: ["against", id, number],
+    queryFn: ({ signal }) => told(api.GET("/api/runs/{id}/frames/{number}/against", { ...path, signal })),
+    enabled: beside,
+    placeholderData: (last) => last,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  const look = { className: "picture", width: "100%", borderRadius: "4px", bg: "lane" } as const;
+  return (
+    <>
+      {beside && (
+        <Box mb="2">
+          <chakra.img
+            {...look}
+            src={`/api/runs/${id}/frames/${number}/rehearsed`}
+            alt={`Frame ${number} as it was rehearsed`}
+            data-testid="as-rehearsed"
+          />
+          <Box fontWeight="600" mt="1" minH="6" data-testid="residual">
+            {against.error ? against.error.message : against.data?.told}
+          </Box>
+        </Box>
+      )}
+      <Looking
+        base={`/api/runs/${id}/frames/${number}`}
+        id={[id, number]}
+        look={(signal) => told(api.GET("/api/runs/{id}/frames/{number}/looked", { ...path, signal }))}
+      >
+        <chakra.img {...look} src={`/api/runs/${id}/frames/${number}/picture`} alt={`Frame ${number}`} />
+      </Looking>
+    </>
+  );
+}
+
+/** Frames all through the run held against what was rehearsed. */
+function Against({ id, onChoose }: { id: string; onChoose: (number: number) => void }) {
+  const [wanted, setWanted] = useState(false);
+  const against = useQuery({
+    queryKey: ["against", id],
+    queryFn: ({ signal }) => told(api.GET("/api/runs/{id}/against", { params: { path: { id } }, signal })),
+    enabled: wanted,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  if (against.error) return <Said>{against.error.message}</Said>;
+  if (!against.data)
+    return (
+      <Action onClick={() => setWanted(true)} disabled={wanted} data-testid="hold-against">
+        {wanted ? "Holding them together …" : "Hold frames against it"}
+      </Action>
+    );
+  return (
+    <>
+      <Box fontWeight="600" data-testid="all-residuals">
+        {against.data.told}
+      </Box>
+      <Box as="ul" listStyleType="none" maxH="180px" overflowY="auto" mt="2">
+        {against.data.frames.map((one) => (
+          <Flex as="li" key={one.number} gap="3" align="baseline" py="0.5">
+            <chakra.button
+              type="button"
+              className="figure"
+              fontWeight="600"
+              cursor="pointer"
+              onClick={() => onChoose(one.number)}
+            >
+              frame {one.number.toLocaleString("en")}
+            </chakra.button>
+            <chakra.span color="inkSoft">{one.told}</chakra.span>
+          </Flex>
+        ))}
+      </Box>
+    </>
   );
 }
 

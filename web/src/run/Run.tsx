@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
+import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
 import { Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
@@ -264,21 +265,14 @@ function Picture({ run }: { run: RunView }) {
         Nobody is linked to this camera: there is no picture to show.
       </Flex>
     );
-  if (!run.newest_number) return <Finder live={run.state === "armed" || run.state === "running"} />;
+  if (!run.newest_number)
+    return <Finder run={run.id} live={run.state === "armed" || run.state === "running"} />;
   return (
     <Box>
       {run.live ? (
         <Clip run={run.id} number={run.newest_number} />
       ) : (
-        <chakra.img
-          className="picture"
-          src={`/api/runs/${run.id}/frames/${run.newest_number}/picture`}
-          alt={`Frame ${run.newest_number}`}
-          width="100%"
-          aspectRatio="16 / 9"
-          borderRadius="6px"
-          bg="lane"
-        />
+        <Newest run={run.id} number={run.newest_number} />
       )}
       <Flex
         justify="space-between"
@@ -298,8 +292,27 @@ function Picture({ run }: { run: RunView }) {
   );
 }
 
+const PICTURE = { className: "picture", width: "100%", borderRadius: "6px", bg: "lane" } as const;
+
+/** The newest frame that was stored. */
+function Newest({ run, number }: { run: string; number: number }) {
+  return (
+    <Looking
+      base={`/api/runs/${run}/frames/${number}`}
+      id={[run, number]}
+      look={(signal) =>
+        told(
+          api.GET("/api/runs/{id}/frames/{number}/looked", { params: { path: { id: run, number } }, signal }),
+        )
+      }
+    >
+      <chakra.img {...PICTURE} src={`/api/runs/${run}/frames/${number}/picture`} alt={`Frame ${number}`} />
+    </Looking>
+  );
+}
+
 /** What the camera sees before the first frame, looked at again every two seconds. */
-function Finder({ live }: { live: boolean }) {
+function Finder({ run, live }: { run: string; live: boolean }) {
   const look = useTicks(2_000);
   const [dark, setDark] = useState(false);
   if (!live || dark)
@@ -310,16 +323,20 @@ function Finder({ live }: { live: boolean }) {
     );
   return (
     <Box>
-      <chakra.img
-        className="picture"
-        src={`/api/rig/live.jpg?at=${Math.round(look)}`}
-        alt="What the camera sees now"
-        width="100%"
-        aspectRatio="16 / 9"
-        borderRadius="6px"
-        bg="lane"
-        onError={() => setDark(true)}
-      />
+      <Looking
+        base={`/api/runs/${run}/live`}
+        id={[run, "live", Math.round(look)]}
+        look={(signal) =>
+          told(api.GET("/api/runs/{id}/live/looked", { params: { path: { id: run } }, signal }))
+        }
+      >
+        <chakra.img
+          {...PICTURE}
+          src={`/api/rig/live.jpg?at=${Math.round(look)}`}
+          alt="What the camera sees now"
+          onError={() => setDark(true)}
+        />
+      </Looking>
       <Box mt="2" fontSize="18px" color="inkSoft">
         the finder, now; no frame is taken yet
       </Box>
