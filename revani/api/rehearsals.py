@@ -22,12 +22,15 @@ from revani.core.rehearsal.film import RehearsedFilm, rehearsed
 from revani.core.rehearsal.practice import MISHAPS, Mishap, practised
 from revani.core.rehearsal.ruling import ruling
 from revani.core.shown.readout import Readout, readout
+from revani.core.ways.lockstep import Lock
+from revani.core.ways.split import FEWEST, MOST
 from revani.exports.contact_sheet import contact_sheet
 from revani.exports.film_name import film_name
 from revani.jobs import rehearse
 from revani.store import rehearsals
 from revani.store.pool import Connection
 from revani.store.records import NotThere
+from revani.store.rehearsals import Rehearsed
 
 router = APIRouter(prefix="/api/rehearsals")
 
@@ -71,13 +74,24 @@ def mishaps() -> list[MishapRow]:
 async def wanted(ask: RehearsalAsk, db: Db) -> RehearsalView:
     """Ask for the film of a shot; one with the same in it is not made again."""
     film, noted = await asyncio.to_thread(rehearse.order, ask.shot, ask.width, ask.mishaps)
-    there = await rehearsals.read(db, noted.id)
-    if there is not None and there.state == "done" and not rehearse.film_file(noted.id).exists():
-        await rehearsals.again(db, noted.id)
-    if await rehearsals.want(db, noted):
-        await db.commit()
-        await rehearse.put_on_queue(noted)
-    return (await _view(db, noted.id)).model_copy(update={"told": film.told})
+    return (await _ordered(db, noted)).model_copy(update={"told": film.told})
+
+
+class BesideEachOther(BaseModel):
+    """Ways of a shot whose films are wanted beside each other, and what their cursor is locked by."""
+
+    shot: Shot
+    names: list[str] = Field(min_length=FEWEST, max_length=MOST)
+    lock: Lock = "film"
+
+
+@router.post("/beside", dependencies=[Costly])
+async def beside_wanted(ask: BesideEachOther, db: Db) -> RehearsalView:
+    """Ask for the film of ways beside each other; the film of each has to be there."""
+    film, noted = await asyncio.to_thread(rehearse.order_beside, ask.shot, ask.names, ask.lock)
+    if not_there := [one.name for one in film.sides if not rehearse.film_file(one.film).exists()]:
+        raise Refusal("names", f"Made first: the film of {', '.join(f'“{name}”' for name in not_there)}.")
+    return await _ordered(db, noted)
 
 
 class StopAsk(BaseModel):
@@ -138,7 +152,8 @@ async def film(id: FilmId, db: Db) -> FileResponse:
     file = rehearse.film_file(id)
     if found is None or found.state != "done" or not file.exists():
         raise NotThere("This film is not made yet.")
-    headers = named(film_name(Shot.model_validate(found.shot), "rehearsed"), "inline")
+    shot = Shot.model_validate(found.shot)
+    headers = named(film_name(shot, "ways beside each other" if found.beside else "rehearsed"), "inline")
     return FileResponse(file, media_type="video/mp4", headers=headers)
 
 
@@ -158,11 +173,17 @@ class FrameOfFilm(NamedTuple):
         return picture_of(self.film.program, self.i, self.film.width, self.posed_at)[: self.film.height]
 
 
+async def _of_one_shot(db: Connection, id: str) -> Rehearsed:
+    """The film of one shot. Raises NotThere, too for ways beside each other."""
+    found = await rehearsals.read(db, id)
+    if found is None or found.beside:
+        raise NotThere("There is no such film of one shot.")
+    return found
+
+
 async def _frame_of(db: Db, id: FilmId, frame: FilmFrame) -> FrameOfFilm:
     """A frame of a film that is known: what it was made of."""
-    found = await rehearsals.read(db, id)
-    if found is None:
-        raise NotThere("There is no such film.")
+    found = await _of_one_shot(db, id)
     film = await asyncio.to_thread(_films.get, id, lambda: rehearse.made_anew(found))
     if frame >= len(film.frames):
         raise Refusal("frame", f"The film has {len(film.frames):,} frames, counted from 0.", frame)
@@ -195,13 +216,21 @@ def loupe_over(shown: Looked, across: Across, down: Down) -> Response:
 @router.get("/{id}/sheet", response_class=Response, dependencies=[Costly])
 async def contact_sheet_of(id: FilmId, db: Db) -> Response:
     """Pictures all through the film on one page, as PNG."""
-    found = await rehearsals.read(db, id)
-    if found is None:
-        raise NotThere("There is no such film.")
+    found = await _of_one_shot(db, id)
     shot = Shot.model_validate(found.shot)
     page = await asyncio.to_thread(lambda: contact_sheet(practised(compile_fitted(shot), found.mishaps)))
     headers = named(film_name(shot, "contact sheet", ".png"))
     return Response(page, media_type="image/png", headers=headers)
+
+
+async def _ordered(db: Connection, noted: Rehearsed) -> RehearsalView:
+    there = await rehearsals.read(db, noted.id)
+    if there is not None and there.state == "done" and not rehearse.film_file(noted.id).exists():
+        await rehearsals.again(db, noted.id)
+    if await rehearsals.want(db, noted):
+        await db.commit()
+        await rehearse.put_on_queue(noted)
+    return await _view(db, noted.id)
 
 
 async def _view(db: Connection, id: str) -> RehearsalView:

@@ -19,6 +19,9 @@ from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import RehearsedFilm, rehearsed
 from revani.core.rehearsal.practice import Mishap
+from revani.core.ways.lockstep import Lock
+from revani.core.ways.split import SplitFilm, split
+from revani.jobs.beside import beside_each_other, film_file
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
 from revani.jobs.queue import queue
 from revani.jobs.resample import Picture
@@ -27,7 +30,7 @@ from revani.store import rehearsals
 from revani.store.pool import open_pool
 from revani.store.rehearsals import Rehearsed, RehearsedPart
 
-__all__ = ["NotMade", "film_file", "made_anew", "make_part", "order", "write_film", "write_frame"]
+__all__ = ["NotMade", "film_file", "made_anew", "make_part", "order", "order_beside", "write_film", "write_frame"]
 
 log = structlog.get_logger()
 
@@ -38,11 +41,6 @@ _LOOK_EVERY = 10
 
 class _Unwanted(Exception):
     """Nobody wants the film any more."""
-
-
-def film_file(id: str) -> Path:
-    """Where a rehearsed film lies once it is whole."""
-    return settings().rehearsed_dir / f"{id}.mp4"
 
 
 def _part_file(key: str) -> Path:
@@ -61,6 +59,19 @@ def order(shot: Shot, width: int, mishaps: Sequence[Mishap] = ()) -> tuple[Rehea
         film.key, shot.model_dump(mode="json"), list(mishaps), film.width, "waiting", "", len(film.frames), None, cut
     )
     return film, noted
+
+
+def order_beside(shot: Shot, names: Sequence[str], lock: Lock) -> tuple[SplitFilm, Rehearsed]:
+    """The film of ways beside each other, and what is noted of it when it is wanted. Raises Refusal("names")."""
+    film = split(shot, names, lock)
+    cut = [
+        RehearsedPart(n, first, count, key, 0, False) for n, (first, count, key) in enumerate(film.parts(PART_FRAMES))
+    ]
+    beside = {"names": list(names), "lock": lock}
+    width = film.sides[0].size[0]
+    return film, Rehearsed(
+        film.key, shot.model_dump(mode="json"), [], width, "waiting", "", film.length, None, cut, beside
+    )  # fmt: skip
 
 
 @queue.task(name="rehearse part", queue="long", retry=_AGAIN)
@@ -114,6 +125,10 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
     target = _part_file(part.key)
     if target.exists():
         return
+    if film.beside:
+        both = split_anew(film)
+        encode(_telling(beside_each_other(both, part.first, part.count), told), both.fps, target)
+        return
     made = made_anew(film)
     encode(_telling(made.pictures(part.first, part.count), told), made.fps, target)
 
@@ -121,6 +136,12 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
 def made_anew(film: Rehearsed) -> RehearsedFilm:
     """A film as it was wanted. Raises Refusal for a shot that fits no more."""
     return rehearsed(compile_fitted(Shot.model_validate(film.shot)), film.width, film.mishaps)
+
+
+def split_anew(film: Rehearsed) -> SplitFilm:
+    """A film of ways beside each other as it was wanted. Raises Refusal."""
+    assert film.beside
+    return split(Shot.model_validate(film.shot), film.beside["names"], film.beside["lock"])
 
 
 def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterator[Picture]:
@@ -133,8 +154,8 @@ def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterat
 def _join(film: Rehearsed) -> None:
     target = film_file(film.id)
     if not target.exists():
-        made = made_anew(film)
-        join([_part_file(part.key) for part in film.parts], made.fps, target)
+        fps = split_anew(film).fps if film.beside else made_anew(film).fps
+        join([_part_file(part.key) for part in film.parts], fps, target)
 
 
 def write_film(program: Program, width: int, target: Path) -> None:

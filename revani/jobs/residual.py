@@ -11,8 +11,8 @@ from revani.core.picture.planned import picture_of
 from revani.core.picture.skylight import Picture
 from revani.core.program.compiled import Program
 
-# Both are held against each other so wide.
-_WIDE = 480
+# Both are held against each other so wide at most.
+_WIDE = 960
 # The peak of the correlation under which two pictures have too little in common (measured on frames of the simulated
 # camera against those of another hour and another heading).
 _ALIKE = 0.18
@@ -21,24 +21,26 @@ _ALIKE = 0.18
 class Residual(NamedTuple):
     """A taken frame against the rehearsed one: stops brighter, pixels of the taken picture to the right and down.
 
-    None is what cannot be told: pictures all black or white, or with nothing in common to register them by.
+    None is what cannot be told: pictures all black or white, or with nothing in common to register them by. A shift is
+    told to within `within_px`, a pixel of the size at which they are held against each other.
     """
 
     stops: float | None
     right_px: float | None
     down_px: float | None
+    within_px: float
 
 
 def residual(program: Program, i: int, taken: Picture) -> Residual:
     """How far a taken frame (counted from 0) is off the one that was rehearsed."""
-    meant = picture_of(program, i, _WIDE)
+    wide = min(_WIDE, taken.shape[1])
+    meant = picture_of(program, i, wide)
     size = meant.shape[1], meant.shape[0]
     got = np.asarray(cv2.resize(taken, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
     right, down = _shifted(meant, got)
-    part = taken.shape[1] / _WIDE
-    return Residual(
-        stops_apart(meant, got), None if right is None else right * part, None if down is None else down * part
-    )
+    part = taken.shape[1] / wide
+    shift = None if right is None else right * part, None if down is None else down * part
+    return Residual(stops_apart(meant, got), *shift, part)
 
 
 def _shifted(meant: Picture, got: Picture) -> tuple[float | None, float | None]:

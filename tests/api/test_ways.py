@@ -3,10 +3,13 @@
 import csv
 import io
 
+import av
 import httpx
+import numpy as np
 from PIL import Image
 
-from tests.conftest import make_shot
+from revani.core.documents.timing import Timing
+from tests.conftest import eventually, make_shot
 from tests.desk import refused
 
 
@@ -36,6 +39,41 @@ def test_ways_are_kept_beside_a_shot_saved_with_it_and_compared(client: httpx.Cl
     assert page.headers["content-type"] == "image/png" and Image.open(io.BytesIO(page.content)).width > 1_900
     took = client.post("/api/ways/edit", json={"shot": again, "edit": {"act": "take", "name": "Darker"}}).json()
     assert took["light"]["aperture"] == 5.6 and took["ways"][0]["name"] == "As it was"
+
+
+def test_ways_beside_each_other_are_one_film_of_the_right_pictures(client: httpx.Client) -> None:
+    shot = make_shot(name="Split", timing=Timing(fps=25, interval_s=60, frame_count=50)).model_dump(mode="json")
+    # Half the frames: its film is over in the middle.
+    shot["ways"] = [{"name": "Shorter", "changes": [{"path": "timing.frame_count", "value": 25}]}]
+    ask = {"shot": shot, "names": ["As it is", "Shorter"]}
+    refused(client.post("/api/rehearsals/beside", json=ask | {"names": ["As it is", "None"]}), "names")
+    assert "Made first" in refused(client.post("/api/rehearsals/beside", json=ask), "names")["detail"]
+    columns = client.post("/api/ways", json={"shot": shot}).json()["columns"]
+    films = [made(client, client.post("/api/rehearsals", json={"shot": one["shot"]}).json()["id"]) for one in columns]
+    whole = made(client, client.post("/api/rehearsals/beside", json=ask).raise_for_status().json()["id"])
+    assert [len(one) for one in films] == [50, 25] and len(whole) == 50
+    high, wide = films[0][0].shape[:2]
+    bar = whole[0].shape[0] - high
+    for k in (0, 12, 24, 25, 49):
+        left, right = whole[k][bar:, :wide].astype(int), whole[k][bar:, -wide:].astype(int)
+        # Encoded twice, so not to the last digit.
+        assert np.abs(left - films[0][k]).mean() < 3
+        if k < 25:
+            assert np.abs(right - films[1][k]).mean() < 3
+        else:
+            # Nothing but the words that nothing is taken.
+            assert np.median(right.max(axis=-1)) < 40
+    by_clock = client.post("/api/rehearsals/beside", json=ask | {"lock": "clock"}).raise_for_status().json()
+    assert len(made(client, by_clock["id"])) == 50
+    # It is the film of no shot of its own.
+    assert client.get(f"/api/rehearsals/{by_clock['id']}/frames/0/looked").status_code == 404
+
+
+def made(client: httpx.Client, id: str) -> list[np.ndarray]:  # type: ignore[type-arg]
+    """The pictures of a film, once it is made, by another reader."""
+    eventually(lambda: client.get(f"/api/rehearsals/{id}").json()["state"] == "done", 180)
+    with av.open(io.BytesIO(client.get(f"/api/rehearsals/{id}/film").content)) as film:
+        return [frame.to_ndarray(format="rgb24") for frame in film.decode(film.streams.video[0])]
 
 
 def test_what_cannot_be_compared_is_refused_at_its_place_and_the_rest_is_shown(client: httpx.Client) -> None:

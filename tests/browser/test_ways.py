@@ -34,6 +34,11 @@ def test_a_way_is_kept_on_the_desk_seen_beside_and_taken(page: Page, client: htt
     assert seconds[0] == seconds[1] > 0
     # By a mark of its own the best of a row is told.
     assert page.find("[data-row='clipped frames'] [data-best] svg")
+    # Both in one film, to be kept.
+    page.click("[data-testid=together]")
+    kept = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=keep-together]"), 120)
+    answer = httpx.get(kept.get_attribute("href") or "")
+    assert answer.headers["content-type"] == "video/mp4" and "ways" in answer.headers["content-disposition"]
     press(page, "Take hold the exposure")
     page.wait(lambda d: d.find_elements(By.CSS_SELECTOR, "[data-way='As it was']"))
     assert client.get(f"/api/shots/{id}").json()["document"]["light"]["school"] == "fixed"

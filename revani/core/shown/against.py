@@ -7,8 +7,8 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.quantities.units import count, decimals, in_stops
 
-# Less than this is none that anybody sees: stops, and pixels.
-_SAME_STOPS, _SAME_PX = 0.05, 0.5
+# Less than this is none that anybody sees, stops.
+_SAME_STOPS = 0.05
 
 
 class FrameAgainst(BaseModel):
@@ -35,9 +35,11 @@ class AgainstView(BaseModel):
     told: str
 
 
-def frame_against(number: int, stops: float | None, right_px: float | None, down_px: float | None) -> FrameAgainst:
-    """One frame, with its words."""
-    told = f"{_light_told(stops)}; {_shift_told(right_px, down_px)}."
+def frame_against(
+    number: int, stops: float | None, right_px: float | None, down_px: float | None, within_px: float
+) -> FrameAgainst:
+    """One frame, with its words; a shift is known to within so many pixels."""
+    told = f"{_light_told(stops)}; {_shift_told(right_px, down_px, within_px)}."
     return FrameAgainst(number=number, stops=stops, right_px=right_px, down_px=down_px, told=told[0].upper() + told[1:])
 
 
@@ -74,9 +76,9 @@ def _light_told(stops: float | None) -> str:
     return f"{in_stops(abs(stops), 2)} {'brighter' if stops > 0 else 'darker'} than rehearsed"
 
 
-def _shift_told(right_px: float | None, down_px: float | None) -> str:
+def _shift_told(right_px: float | None, down_px: float | None, within_px: float) -> str:
     if right_px is None or down_px is None:
         return "too little in it to tell whether it is shifted"
     ways = [(abs(right_px), "right" if right_px > 0 else "left"), (abs(down_px), "down" if down_px > 0 else "up")]
-    said = [f"{decimals(off, 1)} px {way}" for off, way in ways if off >= _SAME_PX]
-    return f"shifted {' and '.join(said)}" if said else "in its place"
+    said = [f"{decimals(off, 1)} px {way}" for off, way in ways if off > 1.5 * within_px]
+    return f"shifted {' and '.join(said)}" if said else f"in its place within {decimals(1.5 * within_px, 1)} px"

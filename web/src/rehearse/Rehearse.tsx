@@ -136,7 +136,7 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
   }, [total]);
   return (
     <Flex direction={{ base: "column", lg: "row" }} gap="4" align="flex-start">
-      <Box flex="2" width="100%">
+      <Box flex="2" width="100%" maxW={{ lg: "max(420px, calc((100vh - 330px) * 1.4))" }}>
         <Looking
           base={`/api/rehearsals/${id}/frames/${frame}`}
           id={[id, frame]}

@@ -10,7 +10,7 @@ import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
 import { ShotPage } from "../app/ShotPage";
 import { useTitle } from "../app/title";
 import { Cell, Head } from "../desk/cells";
-import { Making, useFilm } from "./useFilm";
+import { Making, useFilm, useFilmBeside } from "./useFilm";
 
 type Column = Schemas["WayColumn"];
 type Lock = "film" | "clock";
@@ -127,18 +127,19 @@ export default function Ways() {
           a preset or a plan keeps it as another way; it is then seen here.
         </Panel>
       )}
-      {view.data && <Beside shotId={id} view={view.data} onAct={act} busy={put.isPending} />}
+      {view.data && <Beside shot={shot} lock={lock} view={view.data} onAct={act} busy={put.isPending} />}
     </ShotPage>
   );
 }
 
 function Beside(props: {
-  shotId: string;
+  shot: Shot;
+  lock: Lock;
   view: Schemas["WaysView"];
   onAct: (edit: Schemas["WayEdit"]) => void;
   busy: boolean;
 }) {
-  const { shotId, view, onAct, busy } = props;
+  const { shot, lock, view, onAct, busy } = props;
   const [hidden, setHidden] = useState<string[]>([]);
   const [at, setAt] = useState(0);
   const [going, setGoing] = useState(false);
@@ -161,7 +162,13 @@ function Beside(props: {
         alignItems="start"
       >
         {shown.map((one) => (
-          <Seen key={one.name} way={one} shotId={shotId} letter={letter(columns.indexOf(one))} at={at} />
+          <Seen
+            key={one.name}
+            way={one}
+            shotId={shot.id ?? ""}
+            letter={letter(columns.indexOf(one))}
+            at={at}
+          />
         ))}
       </Grid>
       <Flex gap="3" align="center" my="3">
@@ -187,6 +194,14 @@ function Beside(props: {
           {view.places[at]}
         </Box>
       </Flex>
+      {shown.length > 1 && (
+        <Together
+          key={`${lock} ${shown.map((one) => one.name).join()}`}
+          shot={shot}
+          lock={lock}
+          shown={shown}
+        />
+      )}
       <Panel overflowX="auto" mb="4">
         <chakra.table width="100%" fontSize="14px" data-testid="compared">
           <thead>
@@ -261,6 +276,41 @@ function Beside(props: {
         ))}
       </Grid>
     </>
+  );
+}
+
+/** One film of all that are shown, to be kept. */
+function Together({ shot, lock, shown }: { shot: Shot; lock: Lock; shown: Column[] }) {
+  const [wanted, setWanted] = useState(false);
+  const names = shown.map((one) => one.name);
+  const film = useFilmBeside(shot, names, lock, wanted);
+  if (film.view?.state === "done")
+    return (
+      <Box mb="3">
+        <Leads
+          to={`/api/rehearsals/${film.view.id}/film`}
+          download
+          reloadDocument
+          data-testid="keep-together"
+        >
+          Keep the film of {names.length} beside each other as MP4
+        </Leads>
+      </Box>
+    );
+  return (
+    <Box mb="3">
+      {!film.view && (
+        <Action
+          disabled={wanted && !film.error}
+          data-testid="together"
+          onClick={() => (wanted ? film.again() : setWanted(true))}
+        >
+          One film of these {names.length} beside each other
+        </Action>
+      )}
+      {film.error && <Said>{film.error.message}</Said>}
+      <Making film={film} />
+    </Box>
   );
 }
 

@@ -14,11 +14,29 @@ export function useFilm(
   width: number,
   mishaps: Mishap[] = NONE,
 ) {
+  return useOrder(
+    ["rehearsal", ...key, width, mishaps],
+    () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width, mishaps } })),
+    Boolean(shot),
+  );
+}
+
+/** The film of ways of a shot beside each other, once it is wanted. */
+export function useFilmBeside(shot: Shot, names: string[], lock: "film" | "clock", wanted: boolean) {
+  return useOrder(
+    ["beside each other", JSON.stringify(shot), names, lock],
+    () => told(api.POST("/api/rehearsals/beside", { body: { shot, names, lock } })),
+    wanted,
+  );
+}
+
+function useOrder(key: unknown[], order: () => Promise<Schemas["RehearsalView"]>, wanted: boolean) {
   const film = useQuery({
-    queryKey: ["rehearsal", ...key, width, mishaps],
-    queryFn: () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width, mishaps } })),
-    enabled: Boolean(shot),
+    queryKey: key,
+    queryFn: order,
+    enabled: wanted,
     staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
   });
   const id = film.data?.id ?? "";
   const now = useQuery({
