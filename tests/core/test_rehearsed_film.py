@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 
 from revani.core.documents import Shot
+from revani.core.light.scene import moonlight_stops
 from revani.core.picture.looked_at import horizon, spread, stops_apart, striped, whites
 from revani.core.picture.planned import exposed_stops, picture_of, piece_of
 from revani.core.picture.raster import Piece
@@ -203,6 +204,26 @@ def test_cloud_that_nobody_planned_darkens_what_is_held_and_is_met_by_a_body_tha
         assert float(np.median(before[-40:] - after[-40:])) == pytest.approx(darker, abs=0.35)
         settings = [one.exposures.shutter_s[-1] * one.exposures.iso[-1] for one in (planned, got)]
         assert (settings[0] == settings[1]) == (school == "continuous")
+
+
+def test_a_moon_that_was_forgotten_is_in_the_picture_and_not_in_the_settings() -> None:
+    # The full moon of 24 November 2026 stands over the place from dusk on (ephemeris); a fortnight earlier it is new.
+    for date, lit in (("2026-11-24", True), ("2026-11-09", False)):
+        for school in ("continuous", "automatic", "fixed"):
+            light = make_shot().light.model_dump() | {"school": school, "iso": 800, "iso_ceiling": 6400}
+            start = {"by": "clock", "time": "22:00"}
+            planned = compile_shot(shot(light=light, start=start, date=date))
+            got = rehearsed(planned, 480, ["the moon is forgotten"]).program
+            every = np.arange(planned.frame_count)
+            over = exposed_stops(got, every) - exposed_stops(planned, every)
+            assert np.array_equal(got.scene_ev, planned.scene_ev)
+            if not lit or school != "continuous":
+                assert over == pytest.approx(0, abs=0.01), (date, school)
+                continue
+            # Planned for what a night without it is metered as, it comes out as much too bright as the moon is bright.
+            moon = moonlight_stops(planned.sky, planned.at_s, planned.shot.place.sky_brightness)
+            assert moon.max() > 3 and (over <= moon + 0.35).all() and over.max() > 1.5
+            assert got.exposures.error_stops - planned.exposures.error_stops == pytest.approx(over, abs=0.01)
 
 
 def test_a_missed_hour_is_not_in_the_film_and_a_stalled_axis_stands() -> None:

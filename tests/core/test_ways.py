@@ -59,6 +59,20 @@ def test_the_three_nights_beside_each_other_say_what_makes_the_difference() -> N
     assert "gathers 3." in said and "the interval leaves the shutter no more than 29.6 s" in said
 
 
+def test_the_foreground_is_as_dark_as_the_ground_is_under_the_sky() -> None:
+    # In a night without a moon the ground reads 2.5 stops under the sky (handbook), whatever the way; two stops less
+    # light make it two stops darker.
+    ways = [measured("As it is", night(6_400)), measured("Darker", lit(night(6_400), compensation_stops=-2))]
+    (row,) = [row for row in compared(ways) if row.label == "foreground"]
+    first, second = (float(cell.text.replace("−", "-").split()[0]) for cell in row.cells)
+    assert second - first == pytest.approx(-2, abs=0.35) and [cell.best for cell in row.cells] == [True, False]
+    program, at = ways[0].program, ways[0].darkest
+    ground, got = program.scene_ev[at] - program.scene_offset_stops, program.exposures
+    # EV 100 = log2(N²/t) − log2(S/100) (ISO 2720).
+    taken = np.log2(got.aperture[at] ** 2 / got.shutter_s[at] / (got.iso[at] / 100))
+    assert first == pytest.approx(float(ground - taken), abs=0.06)
+
+
 def test_what_is_taken_stands_and_what_stood_is_kept_in_its_place() -> None:
     shot = kept_beside(make_shot(), lit(make_shot(), iso_ceiling=400))
     shot = kept_beside(shot, lit(make_shot(), compensation_stops=-1), "Darker")

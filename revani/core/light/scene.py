@@ -76,7 +76,16 @@ def ev100_of_illuminance(illuminance_lx: ArrayLike) -> Array:
 def illuminance_lx(sky: Sky, at_s: ArrayLike, sky_brightness: float) -> Array:
     """Sun, moon and the night's own light together on level ground under a clear sky, lux."""
     moon = moon_illuminance_lx(sky.moon(at_s).altitude_deg, sky.moon_phase_angle_deg(at_s), sky.moon_parallax_deg(at_s))
-    return sun_illuminance_lx(sky.sun(at_s).altitude_deg) + moon + night_floor_lx(sky_brightness)
+    return _moonless_lx(sky, at_s, sky_brightness) + moon
+
+
+def moonlight_stops(sky: Sky, at_s: ArrayLike, sky_brightness: float) -> Array:
+    """By how many stops the moon brightens the ground at instants (any shape); 0 where it is down."""
+    return np.log2(illuminance_lx(sky, at_s, sky_brightness) / _moonless_lx(sky, at_s, sky_brightness))
+
+
+def _moonless_lx(sky: Sky, at_s: ArrayLike, sky_brightness: float) -> Array:
+    return sun_illuminance_lx(sky.sun(at_s).altitude_deg) + night_floor_lx(sky_brightness)
 
 
 def reading_ev100(reading: Reading) -> float:

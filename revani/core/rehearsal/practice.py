@@ -9,20 +9,26 @@ from numpy.typing import ArrayLike, NDArray
 
 from revani.core.documents import Place, Shot
 from revani.core.documents.place import WeatherHour
-from revani.core.light.scene import CLOUD_STOPS
+from revani.core.light.exposing import LightOn, expose, night_stops
+from revani.core.light.scene import CLOUD_STOPS, moonlight_stops
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.rehearsal.outcome import stands_from, taken_frames
 from revani.core.sky.weather import HOLE_S, known
 
-Mishap = Literal["half a battery", "cold", "cloud comes in", "an hour is missed", "an axis stalls"]
+Mishap = Literal[
+    "half a battery", "cold", "cloud comes in", "the moon is forgotten", "an hour is missed", "an axis stalls"
+]
 MISHAPS: tuple[tuple[Mishap, str], ...] = (
     ("half a battery", "the camera's battery is half of what it should be"),
     ("cold", "it is 15 °C (27 °F) colder than expected"),
     ("cloud comes in", "from the middle on the sky is overcast within half an hour"),
+    ("the moon is forgotten", "the exposure is planned as though there were no moon"),
     ("an hour is missed", "nothing is taken for an hour in the middle"),
     ("an axis stalls", "from the middle on the rig stands still"),
 )
 _COLDER_C = 15.0
+# What a moon below this adds, nobody has forgotten.
+_NOTHING_STOPS = 0.05
 _COMES_IN_S = 1_800.0
 # A place keeps so many hours.
 _MOST_HOURS = 240
@@ -43,7 +49,10 @@ class Practised(NamedTuple):
 
 def practised(planned: Program, mishaps: Sequence[Mishap] = ()) -> Practised:
     """A program with mishaps that it does not know of: settings stay as planned unless the body chooses them."""
-    shot, program = planned.shot, planned
+    shot = planned.shot
+    if "the moon is forgotten" in mishaps:
+        planned = _moon_forgotten(planned)
+    program = planned
     harmed = _harmed(planned, mishaps)
     if harmed != shot:
         program = compile_shot(harmed)
@@ -61,6 +70,20 @@ def practised(planned: Program, mishaps: Sequence[Mishap] = ()) -> Practised:
         if shot.move is not None and shot.move.on_stall == "end":
             taken = taken & (np.arange(taken.size) < middle)
     return Practised(program, taken, stands)
+
+
+def _moon_forgotten(program: Program) -> Program:
+    """The program with the settings that it would have without a moon, under the moon that there is."""
+    shot = program.shot
+    more = moonlight_stops(program.sky, program.at_s, shot.place.sky_brightness)
+    if shot.light.automatic or more.max() < _NOTHING_STOPS:
+        return program
+    dark = LightOn(
+        program.t_s, program.scene_ev - more, program.nd_stops, program.shutter_room_s,
+        night_stops(shot.light, program.sun_altitude_deg),
+    )  # fmt: skip
+    asked = expose(shot, dark)
+    return replace(program, exposures=replace(asked, error_stops=asked.error_stops + more))
 
 
 def _harmed(program: Program, mishaps: Sequence[Mishap]) -> Shot:

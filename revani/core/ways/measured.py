@@ -13,6 +13,7 @@ from revani.core.light.dials import marked_iso, show_shutter
 from revani.core.light.flicker import flicker_stops, smoothed_stops
 from revani.core.light.gathered import sky_stops
 from revani.core.optics.star_limits import POINT_PX, stars_in
+from revani.core.picture.planned import exposed_stops
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
 from revani.core.rehearsal.film import RehearsedFilm, rehearsed
@@ -89,6 +90,11 @@ class Measured:
         """Light of the sky on a pixel in its darkest frame, stops against 1 s at f/1."""
         got, at = self.program.exposures, self.darkest
         return float(sky_stops(got.shutter_s[at], got.aperture[at]))
+
+    @property
+    def foreground_stops(self) -> float:
+        """How the ground comes out in its darkest frame, stops over a grey; lit by sky and moon alone."""
+        return float(exposed_stops(self.program, self.darkest)) - self.program.scene_offset_stops
 
     @property
     def starry(self) -> NDArray[np.bool_]:

@@ -82,6 +82,11 @@ _ROWS = (
         "gap of trails", lambda one, _: f"{decimals(one.gap_px, 1)} px", lambda one: round(one.gap_px, 1),
         lambda one: bool(one.starry.any()) and one.shot.trails,
     ),
+    _By(
+        "foreground", lambda one, _: f"{stops(one.foreground_stops)} stops",
+        lambda one: abs(round(one.foreground_stops, 1)),
+        lambda one: bool(one.starry.any()),
+    ),
     _By("sharp frames", lambda one, _: f"{one.sharp_share:.0%}", lambda one: -round(one.sharp_share, 2)),
     _By(
         "battery at the end", lambda one, _: f"{one.outcome.battery_left:.0%}",
