@@ -3,7 +3,22 @@
 import sys
 import warnings
 
-from bench import begin, compiling, desk, feeding, film, firing, honest, kills, lists, long, moves, schools, starting
+from bench import (
+    begin,
+    compiling,
+    desk,
+    feeding,
+    film,
+    firing,
+    honest,
+    kills,
+    lists,
+    long,
+    moves,
+    rehearsing,
+    schools,
+    starting,
+)
 from bench.table import Row, show
 
 PARTS = {
@@ -14,6 +29,7 @@ PARTS = {
     "moves": moves.rows,
     "film": film.rows,
     "feeding": feeding.rows,
+    "rehearsing": rehearsing.rows,
     "desk": desk.rows,
     "firing": firing.rows,
     "honest": honest.rows,

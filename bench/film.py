@@ -1,9 +1,6 @@
 """Assembling a film, cutting a crop and a sphere, and two workers, each against a bare loop over the same frames."""
 
-import subprocess
-import sys
 import tempfile
-import time
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,6 +9,7 @@ import cv2
 import numpy as np
 
 from bench.table import Row, median_s
+from bench.workers import together_s
 from revani.core.documents import Shot
 from revani.core.picture.render import Exposure, View, render
 from revani.core.program.compiled import compile_shot
@@ -98,27 +96,6 @@ def part(recipe: Recipe, paths: list[Path], number: int, target: Path) -> None:
     encode(recipe.frames(Stills(dict(enumerate(paths))), wanted), Fraction(30), target)
 
 
-def _workers(shares: list[list[str]], folder: Path) -> float:
-    """How long workers take for their shares, from when all are there."""
-    workers = [
-        subprocess.Popen(
-            [sys.executable, "-W", "ignore", "-c", _WORKER, str(folder), *share],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-        )
-        for share in shares
-    ]  # fmt: skip
-    for worker in workers:
-        assert worker.stdout is not None and worker.stdout.readline() == "ready\n"
-    begin = time.perf_counter()
-    for worker in workers:
-        assert worker.stdin is not None
-        worker.stdin.write("go\n")
-        worker.stdin.flush()
-    for worker in workers:
-        worker.wait()
-    return time.perf_counter() - begin
-
-
 def _bare_remap(paths: list[Path], target: Path) -> None:
     """Decode, one map for all, encode."""
     y, x = np.mgrid[0:720, 0:1280].astype(np.float32)
@@ -145,7 +122,7 @@ def rows() -> list[Row]:
         plain = median_s(lambda: _made(_recipe(1920, 1080, None), paths, folder / "plain.mp4"), runs=3)
         sized = median_s(lambda: _bare(paths, folder / "sized.mp4", (1280, 720)), runs=3)
         crop = median_s(lambda: _made(_recipe(1920, 1080, _CROP), paths, folder / "crop.mp4"), runs=3)
-        one, two = _workers([["0", "1", "2", "3"]], folder), _workers([["0", "1"], ["2", "3"]], folder)
+        one, two = (together_s(_WORKER, [[name, *share] for share in shares]) for shares in (["0123"], ["01", "23"]))
         (folder / "round").mkdir()
         round_paths = _pictures(folder / "round", 2880, 1440)
         remap = median_s(lambda: _bare_remap(round_paths, folder / "remap.mp4"), runs=3)

@@ -18,7 +18,7 @@ _LEAST_FREE = 200_000_000
 # A constant quantiser, and nothing that looks over a part's edge: a part is the same whoever makes it, and when.
 _ENCODING = {
     "preset": "veryfast", "qp": "21", "x264-params": f"keyint={PART_FRAMES}:min-keyint={PART_FRAMES}:scenecut=0:"
-    "bframes=0:rc-lookahead=0:threads=2:sliced-threads=0",
+    "bframes=0:rc-lookahead=0:sliced-threads=0",
 }  # fmt: skip
 
 
@@ -26,17 +26,19 @@ class NotMade(Exception):
     """Why a film cannot be made, in words for whoever ordered it."""
 
 
-def encode(pictures: Iterable[Picture], fps: Fraction, target: Path) -> int:
+def encode(pictures: Iterable[Picture], fps: Fraction, target: Path, threads: int = 2) -> int:
     """Encode pictures (BGR) to an H.264 film at exactly `fps` frames a second; returns its size in bytes.
 
-    The film appears under its name only when it is whole. Raises NotMade for no frames, or no room.
+    The film appears under its name only when it is whole. `threads` is how many of them encode: with one, parts that
+    are made at once do not stand in each other's way. Raises NotMade for no frames, or no room.
     """
     if shutil.disk_usage(target.parent).free < _LEAST_FREE:
         raise NotMade("Under 200 MB are free on the disk: make room, then try again.")
     partial = _partial(target)
     try:
         with av.open(str(partial), "w", format="mp4", options={"movflags": "faststart"}) as film:
-            stream = film.add_stream("libx264", rate=fps, options=_ENCODING)
+            options = _ENCODING | {"x264-params": f"{_ENCODING['x264-params']}:threads={threads}"}
+            stream = film.add_stream("libx264", rate=fps, options=options)
             stream.time_base = 1 / fps
             stream.pix_fmt = "yuv420p"
             number = 0

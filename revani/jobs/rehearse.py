@@ -127,10 +127,10 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
         return
     if film.beside:
         both = split_anew(film)
-        encode(_telling(beside_each_other(both, part.first, part.count), told), both.fps, target)
+        encode(_telling(beside_each_other(both, part.first, part.count), told), both.fps, target, threads=1)
         return
     made = made_anew(film)
-    encode(_telling(made.pictures(part.first, part.count), told), made.fps, target)
+    encode(_telling(made.pictures(part.first, part.count), told), made.fps, target, threads=1)
 
 
 def made_anew(film: Rehearsed) -> RehearsedFilm:

@@ -30,7 +30,7 @@ def defocus_px(
 
 def add_things(light: Floats, view: View, exposure: Exposure, sky: Floats, grid: Raster) -> None:
     """All that stands on the table, the farthest first; `sky` is the light (3,) that comes from all round."""
-    height, width = light.shape[:2]
+    height, width = light.shape[1:]
     ahead = view.heading_deg if view.ahead_deg is None else view.ahead_deg
     for thing in sorted(view.things, key=lambda one: -np.hypot(one.x_mm - view.slide_mm, one.y_mm - view.ahead_mm)):
         low, high = thing.base_mm - view.lift_mm, thing.base_mm + thing.height_mm - view.lift_mm
@@ -49,9 +49,9 @@ def add_things(light: Floats, view: View, exposure: Exposure, sky: Floats, grid:
         # the picture goes on.
         across, x_at = _soft(columns, width, max(soft, np.radians(abs(view.turns_deg[0])) * grid.focal_px))
         down, y_at = _soft(rows, height, max(soft, np.radians(abs(view.turns_deg[1])) * grid.focal_px))
-        cover = (down[:, None] * across[None, :])[..., None].astype(np.float32)
-        shade = sky * np.float32(_lit(thing, view, ahead))
-        light[y_at, x_at] += cover * (shade - light[y_at, x_at])
+        cover = (down[:, None] * across[None, :]).astype(np.float32)
+        shade = (sky * np.float32(_lit(thing, view, ahead)))[:, None, None]
+        light[:, y_at, x_at] += cover * (shade - light[:, y_at, x_at])
 
 
 def _lit(thing: Thing, view: View, ahead_deg: float) -> float:

@@ -1,4 +1,4 @@
-"""Sun, moon, stars and the Milky Way in a picture, added to linear light (h, w, 3) in place."""
+"""Sun, moon, stars and the Milky Way, added in place to linear light (3, h, w), or to what is soft of it."""
 
 from functools import lru_cache
 
@@ -29,40 +29,56 @@ _POLE, _CENTRE = (192.8595, 27.1283), (266.4168, -29.0078)
 _CD_PER_NL = 1e-5 / np.pi
 
 
-def add_sun(light: Floats, view: View, rays: Floats, brighter: float) -> None:
-    """The sun and the glow about it; `brighter` is by how much the whole sky is exposed over what is metered."""
-    if view.sun_altitude_deg < -9:
-        return
-    apart = _separation_deg(rays, view.sun_altitude_deg, view.sun_azimuth_deg)
-    strength = np.clip((view.sun_altitude_deg + 9) / 9, 0, 1) * (1 - CLOUD_GREY[view.cloud]) * brighter
-    glow = np.float32(strength) * (0.5 * np.exp(-apart / 9) + 0.35 * np.exp(-apart / 30))
-    light += glow[..., None] * np.array([1.0, 0.66, 0.34], dtype=np.float32)
-    if view.sun_altitude_deg > -1.2:
-        # Its disc is white whatever the exposure.
-        light += (60 * strength * np.clip((0.266 - apart) * 20, 0, 1))[..., None].astype(np.float32)
+def add_sun_glow(soft: Floats, view: View, rays: Floats, brighter: float) -> None:
+    """The glow about the sun; `brighter` is by how much the whole sky is exposed over what is metered."""
+    strength = _sunny(view) * brighter
+    if strength:
+        apart = _apart_deg(rays, view.sun_altitude_deg, view.sun_azimuth_deg)
+        _add_tinted(soft, strength * (0.5 * np.exp(-apart / 9) + 0.35 * np.exp(-apart / 30)), (1.0, 0.66, 0.34))
 
 
-def add_moon(light: Floats, view: View, exposure: Exposure, rays: Floats, grid: Raster) -> None:
-    """The moon as large, as lit and as bright as it is, and its light in the air about it."""
-    if view.moon_altitude_deg < -1:
+def add_sun_disc(light: Floats, view: View, rays: Floats, brighter: float) -> None:
+    """The sun itself, which is white whatever the exposure."""
+    if view.sun_altitude_deg <= -1.2:
         return
+    towards = direction(view.sun_altitude_deg, view.sun_azimuth_deg).astype(np.float32)
+    row, column = np.nonzero(rays @ towards > _NEAR)
+    if row.size:
+        apart = _apart_deg(rays[row, column], view.sun_altitude_deg, view.sun_azimuth_deg)
+        light[:, row, column] += 60 * np.float32(_sunny(view) * brighter) * np.clip((0.266 - apart) * 20, 0, 1)
+
+
+def _sunny(view: View) -> float:
+    up = float(np.clip((view.sun_altitude_deg + 9) / 9, 0, 1))
+    return up * (1 - CLOUD_GREY[view.cloud])
+
+
+# The cosine of half a degree.
+_NEAR = np.float32(np.cos(np.radians(0.5)))
+
+
+def add_moonlight(soft: Floats, view: View, exposure: Exposure, rays: Floats) -> None:
+    """The moon's light in the air about it: the sky's light as a whole is in what is metered."""
     clear = 1 - CLOUD_GREY[view.cloud]
-    # Of the moonlit air only what is about the moon is added: the sky's light as a whole is in what is metered.
     night = float(np.clip((-view.sun_altitude_deg - 6) / 12, 0, 1))
     if night and clear and view.moon_altitude_deg > 0:
-        apart = _separation_deg(rays, view.moon_altitude_deg, view.moon_azimuth_deg)
+        apart = _apart_deg(rays, view.moon_altitude_deg, view.moon_azimuth_deg)
         phase = float(np.degrees(np.arccos(np.clip(2 * view.moon_fraction - 1, -1, 1))))
-        steps = np.linspace(0, 180, 181)
-        added = moonlit_nl(phase, np.maximum(steps, 1.0), view.moon_altitude_deg, 45.0)
-        about = np.maximum(added - added[60], 0) * _CD_PER_NL * exposure.grey_per_cd * night * clear
-        glow = about.astype(np.float32)[np.minimum(apart, 180).astype(np.int32)]
-        light += glow[..., None] * np.array([0.95, 1.0, 1.05], dtype=np.float32)
-    _add_moon_disc(light, view, exposure, grid, clear)
+        far = moonlit_nl(phase, np.array([60.0]), view.moon_altitude_deg, 45.0)
+        added = moonlit_nl(phase, np.maximum(apart, 1.0), view.moon_altitude_deg, 45.0) - far
+        glow = np.maximum(added, 0) * _CD_PER_NL * exposure.grey_per_cd * night * clear
+        _add_tinted(soft, glow, (0.95, 1.0, 1.05))
+
+
+def add_moon_disc(light: Floats, view: View, exposure: Exposure, grid: Raster) -> None:
+    """The moon as large, as lit and as bright as it is."""
+    if view.moon_altitude_deg > -1:
+        _add_moon_disc(light, view, exposure, grid, 1 - CLOUD_GREY[view.cloud])
 
 
 def _add_moon_disc(light: Floats, view: View, exposure: Exposure, grid: Raster, clear: float) -> None:
     """Its lit part by coverage of each pixel: a disc that ends at an ellipse, turned towards the sun."""
-    height, width = light.shape[:2]
+    height, width = light.shape[1:]
     axes = camera_axes(view.heading_deg, view.tilt_deg, view.roll_deg)
     moon = direction(view.moon_altitude_deg, view.moon_azimuth_deg)
     sun = direction(view.sun_altitude_deg, view.sun_azimuth_deg)
@@ -95,33 +111,26 @@ def _add_moon_disc(light: Floats, view: View, exposure: Exposure, grid: Raster, 
     cover = lit.reshape(below - top, fine, right - left, fine).mean(axis=(1, 3))
     air = 10 ** (-0.4 * EXTINCTION * float(air_mass(view.moon_altitude_deg)))
     shown = MOON_CD_M2 * air * exposure.grey_per_cd * clear
-    light[top:below, left:right] += (cover * shown)[..., None].astype(np.float32)
+    light[:, top:below, left:right] += (cover * shown).astype(np.float32)
 
 
-# The soft field of the Milky Way is looked up at every so many pixels.
-_COARSE = 6
-
-
-def add_milky_way(light: Floats, view: View, exposure: Exposure, rays: Floats) -> None:
+def add_milky_way(soft: Floats, view: View, exposure: Exposure, rays: Floats) -> None:
     """The band of the Milky Way as a soft field, brightest towards the core, with its dark rift."""
     clear = 1 - CLOUD_GREY[view.cloud]
     dark = float(np.clip((-view.sun_altitude_deg - 12) / 6, 0, 1))
     if not dark or clear < 0.2:
         return
-    height, width = light.shape[:2]
     up = to_horizon(view.latitude_deg, float(sidereal_deg(view.at_s, view.longitude_deg)))
-    seen = rays[::_COARSE, ::_COARSE].astype(np.float64) @ (up @ _galactic().T)
+    seen = rays.astype(np.float64) @ (up @ _galactic().T)
     latitude = np.degrees(np.arcsin(np.clip(seen[..., 2], -1, 1)))
     longitude = np.degrees(np.arctan2(seen[..., 1], seen[..., 0]))
     towards_core = np.exp(-((longitude / 55) ** 2))
     magnitude = _ANTICORE_MAG + (_CORE_MAG - _ANTICORE_MAG) * towards_core
     band = np.exp(-np.abs(latitude) / (6 + 5 * towards_core))
     rift = 1 - 0.55 * towards_core * np.exp(-(((latitude - 2) / 3) ** 2))
-    high = np.clip(rays[::_COARSE, ::_COARSE, 2] / 0.17, 0, 1)
+    high = np.clip(rays[..., 2] / 0.17, 0, 1)
     cd = nanolamberts(magnitude) * _CD_PER_NL * band * rift * high
-    field = (cd * exposure.grey_per_cd * dark * clear).astype(np.float32)
-    rows, columns = _between(height, field.shape[0]), _between(width, field.shape[1])
-    light += (rows @ field @ columns.T)[..., None] * np.array([1.06, 1.0, 0.94], dtype=np.float32)
+    _add_tinted(soft, cd * exposure.grey_per_cd * dark * clear, (1.06, 1.0, 0.94))
 
 
 @lru_cache(maxsize=1)
@@ -133,17 +142,6 @@ def _galactic() -> Array:
     return np.stack([centre, np.cross(pole, centre), pole])
 
 
-@lru_cache(maxsize=8)
-def _between(fine: int, coarse: int) -> Floats:
-    """Weights (fine, coarse) that go straight between the values of a coarse row."""
-    at = np.minimum(np.arange(fine) / _COARSE, coarse - 1)
-    low = np.minimum(at.astype(int), max(coarse - 2, 0))
-    weights = np.zeros((fine, coarse), dtype=np.float32)
-    weights[np.arange(fine), low] = 1 - (at - low)
-    weights[np.arange(fine), np.minimum(low + 1, coarse - 1)] += at - low
-    return weights
-
-
 def add_stars(light: Floats, view: View, exposure: Exposure, grid: Raster, times: int = 1) -> None:
     """The stars as they stand, each as bright as its light on a pixel makes it, drawn out while the shutter is open.
 
@@ -152,7 +150,7 @@ def add_stars(light: Floats, view: View, exposure: Exposure, grid: Raster, times
     clear = 1 - CLOUD_GREY[view.cloud]
     if view.sun_altitude_deg >= _STARS_FROM_SUN_DEG or clear < 0.2:
         return
-    height, width = light.shape[:2]
+    height, width = light.shape[1:]
     vectors, magnitude, colour = stars_of(view.at_s)
     # 15.041″ of turning a second, and what the rig turns: a long shutter draws each star as an arc of so many pixels.
     turning_deg = exposure.shutter_s * 15.041 / 3600 + float(np.abs(view.turns_deg).sum())
@@ -179,9 +177,16 @@ def add_stars(light: Floats, view: View, exposure: Exposure, grid: Raster, times
             (1, 0, (1 - right) * below), (1, 1, right * below),
         ):  # fmt: skip
             at = np.minimum(row + d_row, height - 1), np.minimum(column + d_column, width - 1)
-            np.add.at(light, at, (flux * share[:, None]).astype(np.float32))
+            for band, colour_flux in zip(light, flux.T, strict=True):
+                np.add.at(band, at, (colour_flux * share).astype(np.float32))
 
 
-def _separation_deg(rays: Floats, altitude_deg: float, azimuth_deg: float) -> Floats:
-    towards = direction(altitude_deg, azimuth_deg).astype(np.float32)
-    return np.asarray(np.degrees(np.arccos(np.clip(rays @ towards, -1, 1))), dtype=np.float32)
+def _add_tinted(soft: Floats, grey: Array, tint: tuple[float, float, float]) -> None:
+    for band, part in zip(soft, tint, strict=True):
+        band += (grey * part).astype(np.float32)
+
+
+def _apart_deg(rays: Floats, altitude_deg: float, azimuth_deg: float) -> Array:
+    """Degrees (…) between directions (…, 3) and a place in the sky."""
+    away = rays.astype(np.float64) @ direction(altitude_deg, azimuth_deg)
+    return np.asarray(np.degrees(np.arccos(np.clip(away, -1, 1))))

@@ -10,14 +10,23 @@ import numpy as np
 from revani.core.documents import Projection
 from revani.core.optics.projection import camera_axes
 from revani.core.picture.boards import add_things
-from revani.core.picture.heavenly import CLOUD_GREY, add_milky_way, add_moon, add_stars, add_sun
+from revani.core.picture.heavenly import (
+    CLOUD_GREY,
+    add_milky_way,
+    add_moon_disc,
+    add_moonlight,
+    add_stars,
+    add_sun_disc,
+    add_sun_glow,
+)
 from revani.core.picture.raster import Piece, Raster, raster
 from revani.core.picture.skylight import Floats, Picture, developed, sky_light
+from revani.core.picture.soft import laid_out, places
 from revani.core.picture.view import Exposure, View
 from revani.core.sky.skyline import skyline_deg
 
 # Another one whenever pictures come out otherwise, so that none that were kept are taken for the new ones.
-VERSION = 4
+VERSION = 5
 _NEUTRAL_K = 4_800.0
 _RIDGE_REFLECTS = 0.075
 # A picture that goes on by more than this while the shutter is open is drawn at several places of its way.
@@ -54,11 +63,11 @@ def _frame(
     grid: Raster,
     ridge_points: tuple[tuple[float, float], ...],
     projection: Projection,
-) -> tuple[Floats, Floats, Floats]:
-    """For every pixel: direction (h, w, 3), the sky's blend towards the zenith, and the ridge's mask."""
+) -> tuple[Floats, Floats, Floats, tuple[int, int] | None]:
+    """The direction of every pixel (h, w, 3), and of those few (m, n, 3) that soft light is worked out at; the ridge's
+    mask (h, w), and its rows."""
     rays = _rays(grid, projection) @ camera_axes(*looks).astype(np.float32)
     up = rays[:, 2]
-    blend = _TOWARDS_ZENITH[(np.clip(up, 0, 1) * np.float32(_UP - 1)).astype(np.int32)]
     altitude = np.degrees(np.arcsin(np.clip(up, -1, 1)))
     skyline_round = _skyline_round(ridge_points)
     ridge = (altitude < skyline_round.max() + 1).astype(np.float32)
@@ -68,7 +77,11 @@ def _frame(
     soft_deg = np.float32(np.degrees(1 / grid.focal_px))
     ridge[near] = np.clip((skyline_round[turn.astype(np.int32) % _ROUND] - altitude[near]) / soft_deg + 0.5, 0, 1)
     shape = (grid.height, grid.width)
-    return rays.reshape(*shape, 3), blend.reshape(shape), ridge.reshape(shape)
+    mask = ridge.reshape(shape)
+    rows = np.flatnonzero(mask.any(axis=1))
+    rays = rays.reshape(*shape, 3)
+    few = rays[np.ix_(places(grid.height), places(grid.width))]
+    return rays, few, mask, (rows[0], rows[-1] + 1) if rows.size else None
 
 
 @lru_cache(maxsize=8)
@@ -83,48 +96,69 @@ def render(
     """The picture, (height, width, 3) of 8-bit display values, or a piece of it. `seed` fixes the grain."""
     grid = raster(view.focal_length_mm / view.sensor_width_mm * width, width, height, piece)
     turned_px = np.radians(max(np.abs(view.turns_deg))) * grid.focal_px
-    places = int(np.clip(np.ceil(turned_px / _STANDS_PX), 1, _MOST_PLACES))
-    light = _far(view, exposure, grid, view.looks, places)
-    for place in range(1, places):
-        on = tuple(a + b * place / (places - 1) for a, b in zip(view.looks, view.turns_deg, strict=True))
-        light += _far(view, exposure, grid, (on[0], on[1], on[2]))
-    if places > 1:
-        light /= np.float32(places)
-    zenith, horizon = (one[0] for one in sky_light(view.sun_altitude_deg))
+    times = int(np.clip(np.ceil(turned_px / _STANDS_PX), 1, _MOST_PLACES))
     brighter = 2.0 ** min(exposure.error_stops, 12.0)
-    all_round = ((zenith + horizon) / 2 * brighter).astype(np.float32)
-    add_things(light, view, exposure, all_round, grid)
+    zenith, horizon = ((one[0] * brighter).astype(np.float32) for one in sky_light(view.sun_altitude_deg))
+    sky = zenith, horizon, brighter
+    light = _far(view, exposure, grid, sky, view.looks, times)
+    for time in range(1, times):
+        on = tuple(a + b * time / (times - 1) for a, b in zip(view.looks, view.turns_deg, strict=True))
+        light += _far(view, exposure, grid, sky, (on[0], on[1], on[2]))
+    if times > 1:
+        light /= np.float32(times)
+    add_things(light, view, exposure, (zenith + horizon) / 2, grid)
     if view.projection == "straight":
-        light *= _falls_off(grid)[..., None]
+        light *= _falls_off(grid)
     warm = np.float32((exposure.white_k / _NEUTRAL_K) ** 0.5)
-    light *= np.array([warm, 1, 1 / warm], dtype=np.float32)
-    grain = 0.0022 * np.sqrt(exposure.iso / 100)
-    light += _grain(seed, grid.height, grid.width)[..., None] * (np.float32(grain) * np.sqrt(np.maximum(light, 0.004)))
-    return developed(np.maximum(light, 0), exposure.white)
+    light[0] *= warm
+    light[2] /= warm
+    # By the green, which is most of the light, on all three.
+    grain = np.maximum(light[1], np.float32(0.004))
+    np.sqrt(grain, out=grain)
+    grain *= np.float32(0.0022 * np.sqrt(exposure.iso / 100))
+    grain *= _grain(seed, grid.height, grid.width)
+    light += grain
+    np.maximum(light, 0, out=light)
+    shown = np.empty((grid.height, grid.width, 3), dtype=np.uint8)
+    for colour, band in enumerate(developed(light, exposure.white)):
+        shown[..., colour] = band
+    return shown
 
 
 def _far(
     view: View,
     exposure: Exposure,
     grid: Raster,
+    sky: tuple[Floats, Floats, float],
     looks: tuple[float, float, float],
     starry: int = 0,
 ) -> Floats:
-    """Linear light of all that is far away, as the camera looks there; with the stars so many times as bright."""
-    rays, blend, ridge = _frame(looks, grid, view.skyline, view.projection)
-    brighter = 2.0 ** min(exposure.error_stops, 12.0)
-    zenith, horizon = ((one[0] * brighter).astype(np.float32) for one in sky_light(view.sun_altitude_deg))
-    light = horizon + blend[..., None] * (zenith - horizon)
-    grey = CLOUD_GREY[view.cloud]
+    """Linear light (3, h, w) of all that is far away, as the camera looks there; the stars so many times as bright.
+
+    `sky` is the light of zenith and skyline as they are exposed, and by how much that is over what is metered.
+    """
+    rays, few, ridge, is_ridge = _frame(looks, grid, view.skyline, view.projection)
+    zenith, horizon, brighter = sky
+    grey = np.float32(CLOUD_GREY[view.cloud])
     if grey:
-        light = light * (1 - grey) + light.mean(axis=-1, keepdims=True) * grey
-    add_sun(light, view, rays, brighter)
-    add_moon(light, view, exposure, rays, grid)
-    add_milky_way(light, view, exposure, rays)
+        # A covered sky is all of one grey.
+        zenith, horizon = (one * (1 - grey) + one.mean() * grey for one in (zenith, horizon))
+    blend = _TOWARDS_ZENITH[(np.clip(few[..., 2], 0, 1) * np.float32(_UP - 1)).astype(np.int32)]
+    soft = horizon[:, None, None] + blend * (zenith - horizon)[:, None, None]
+    add_sun_glow(soft, view, few, brighter)
+    add_moonlight(soft, view, exposure, few)
+    add_milky_way(soft, view, exposure, few)
+    light = laid_out(soft, grid.height, grid.width)
+    add_sun_disc(light, view, rays, brighter)
+    add_moon_disc(light, view, exposure, grid)
     if starry:
         add_stars(light, view, exposure, grid, starry)
-    light += ridge[..., None] * (horizon * np.float32(_RIDGE_REFLECTS) - light)
-    return np.asarray(light, dtype=np.float32)
+    if is_ridge:
+        first = slice(is_ridge[0], is_ridge[1])
+        dark = (horizon * np.float32(_RIDGE_REFLECTS))[:, None, None]
+        part = light[:, first]
+        part += ridge[first] * (dark - part)
+    return light
 
 
 @lru_cache(maxsize=4)

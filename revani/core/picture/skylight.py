@@ -58,8 +58,12 @@ def sky_light(sun_altitude_deg: ArrayLike) -> tuple[Array, Array]:
 
 def developed(linear: Floats, white: float = np.inf) -> Picture:
     """Linear light to display values, with a soft shoulder; what is over `white` has no drawing left, and is 255."""
-    shouldered = 1 - np.exp(-1.9 * linear)
-    shown = np.asarray(np.sqrt(shouldered) * 255, dtype=np.uint8)
+    shouldered = np.multiply(linear, np.float32(-1.9))
+    np.exp(shouldered, out=shouldered)
+    np.subtract(1, shouldered, out=shouldered)
+    np.sqrt(shouldered, out=shouldered)
+    shouldered *= 255
+    shown = shouldered.astype(np.uint8)
     if np.isfinite(white):
         shown[linear >= white] = 255
     return shown
