@@ -93,7 +93,7 @@ def part(recipe: Recipe, paths: list[Path], number: int, target: Path) -> None:
     """A quarter of the film, as a worker makes it."""
     first = number * FRAMES // 4
     wanted = recipe.film_frames()[first : first + FRAMES // 4]
-    encode(recipe.frames(Stills(dict(enumerate(paths))), wanted), Fraction(30), target)
+    encode(recipe.frames(Stills(dict(enumerate(paths))), wanted), Fraction(30), target, threads=1)
 
 
 def _bare_remap(paths: list[Path], target: Path) -> None:

@@ -266,7 +266,8 @@ def _unpacked(row: list[Any]) -> Aligned:
 
 def _make_part(film: Film, run: Run, part: films.Part, tell: Callable[[int], None]) -> None:
     recipe = _kept_recipe(film, run)
-    wanted = recipe.film_frames()[part.first : part.first + part.count]
+    every = recipe.film_frames()
+    wanted = every[part.first : part.first + part.count]
     folder = parts_folder(film)
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     with closing(_opened(film, run)) as source:
@@ -276,7 +277,9 @@ def _make_part(film: Film, run: Run, part: films.Part, tell: Callable[[int], Non
             _save(next(recipe.frames(source, wanted)), folder / f"{part.number}.png")
         else:
             told = (_after(tell, n, picture) for n, picture in enumerate(recipe.frames(source, wanted)))
-            encode(told, Fraction(film.fps), folder / f"{part.number}.mp4")
+            # Of several parts two are made at once.
+            threads = 1 if len(every) > part.count else 2
+            encode(told, Fraction(film.fps), folder / f"{part.number}.mp4", threads)
 
 
 def _after(tell: Callable[[int], None], done: int, picture: Picture) -> Picture:
