@@ -9,16 +9,16 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db
 from revani.api.kept import Kept
-from revani.api.looked import Across, Down, LookedAt, as_png, looked_at, under_loupe, zebra
+from revani.api.looked import Across, Down, LookedAt, as_png, looked_at, loupe, under_loupe, zebra
 from revani.api.named import named
 from revani.core.documents import Shot
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings import judge
 from revani.core.picture.looked_at import horizon
-from revani.core.picture.planned import picture_of, piece_of
+from revani.core.picture.planned import piece_of
 from revani.core.picture.skylight import Picture
 from revani.core.quantities.refusal import Refusal
-from revani.core.rehearsal.film import RehearsedFilm, rehearsed
+from revani.core.rehearsal.film import RehearsedFilm
 from revani.core.rehearsal.practice import MISHAPS, Mishap, practised
 from revani.core.rehearsal.ruling import ruling
 from revani.core.shown.readout import Readout, readout
@@ -27,6 +27,7 @@ from revani.core.ways.split import FEWEST, MOST
 from revani.exports.contact_sheet import contact_sheet
 from revani.exports.film_name import film_name
 from revani.jobs import rehearse
+from revani.jobs.made_of import RehearsedOutput
 from revani.store import rehearsals
 from revani.store.pool import Connection
 from revani.store.records import NotThere
@@ -43,6 +44,7 @@ class RehearsalAsk(BaseModel):
     shot: Shot
     width: int = Field(480, ge=160, le=1920)
     mishaps: list[Mishap] = Field(default=[], max_length=len(MISHAPS), description="What goes wrong, to practise it.")
+    output: int | None = Field(None, ge=0, le=100, description="Of the shot, from 0; without: as its frames are taken.")
 
 
 class RehearsalView(BaseModel):
@@ -73,8 +75,8 @@ def mishaps() -> list[MishapRow]:
 @router.post("", dependencies=[Costly])
 async def wanted(ask: RehearsalAsk, db: Db) -> RehearsalView:
     """Ask for the film of a shot; one with the same in it is not made again."""
-    film, noted = await asyncio.to_thread(rehearse.order, ask.shot, ask.width, ask.mishaps)
-    return (await _ordered(db, noted)).model_copy(update={"told": film.told})
+    told, noted = await asyncio.to_thread(rehearse.order, ask.shot, ask.width, ask.mishaps, ask.output)
+    return (await _ordered(db, noted)).model_copy(update={"told": told})
 
 
 class BesideEachOther(BaseModel):
@@ -100,6 +102,7 @@ class StopAsk(BaseModel):
     shot: Shot
     frame: int = Field(ge=0, le=1_000_000)
     mishaps: list[Mishap] = Field(default=[], max_length=len(MISHAPS))
+    output: int | None = Field(None, ge=0, le=100)
 
 
 class Stopped(BaseModel):
@@ -115,12 +118,8 @@ class Stopped(BaseModel):
 @router.post("/frame", dependencies=[Costly])
 def stopped(ask: StopAsk) -> Stopped:
     """The frame of the shot that stands at a frame of its film, why it looks as it does, and what is said of it."""
-    film = rehearsed(compile_fitted(ask.shot), 480, ask.mishaps)
-    program, frames = film.program, film.frames
-    if not len(frames):
-        raise Refusal("shot", "No frame would be taken, so there is no film.")
-    shown = min(ask.frame, len(frames) - 1)
-    i = int(frames[shown])
+    film = rehearse.film_of(ask.shot, 480, ask.mishaps, ask.output)
+    program, i = film.program, film.shown(min(ask.frame, film.length - 1))
     ruled_by, field = ruling(program, i)
     at = float(program.at_s[i])
     said = [
@@ -158,19 +157,18 @@ async def film(id: FilmId, db: Db) -> FileResponse:
 
 
 FilmFrame = Annotated[int, Path(ge=0, le=1_000_000, description="Of the film, counted from 0.")]
-_films: Kept[str, RehearsedFilm] = Kept(6)
+_films: Kept[str, RehearsedFilm | RehearsedOutput] = Kept(6)
 
 
 class FrameOfFilm(NamedTuple):
-    """A frame of the shot that a film shows, counted from 0, and as which the rig is posed."""
+    """A frame of a film, counted from 0."""
 
-    film: RehearsedFilm
-    i: int
-    posed_at: int
+    film: RehearsedFilm | RehearsedOutput
+    frame: int
 
     def picture(self) -> Picture:
         """The picture as the film has it."""
-        return picture_of(self.film.program, self.i, self.film.width, self.posed_at)[: self.film.height]
+        return next(self.film.pictures(self.frame, 1))
 
 
 async def _of_one_shot(db: Connection, id: str) -> Rehearsed:
@@ -185,9 +183,9 @@ async def _frame_of(db: Db, id: FilmId, frame: FilmFrame) -> FrameOfFilm:
     """A frame of a film that is known: what it was made of."""
     found = await _of_one_shot(db, id)
     film = await asyncio.to_thread(_films.get, id, lambda: rehearse.made_anew(found))
-    if frame >= len(film.frames):
-        raise Refusal("frame", f"The film has {len(film.frames):,} frames, counted from 0.", frame)
-    return FrameOfFilm(film, int(film.frames[frame]), int(film.posed_at[frame]))
+    if frame >= film.length:
+        raise Refusal("frame", f"The film has {film.length:,} frames, counted from 0.", frame)
+    return FrameOfFilm(film, frame)
 
 
 Looked = Annotated[FrameOfFilm, Depends(_frame_of)]
@@ -195,8 +193,10 @@ Looked = Annotated[FrameOfFilm, Depends(_frame_of)]
 
 @router.get("/{id}/frames/{frame}/looked", dependencies=[Costly])
 def look_at(shown: Looked) -> LookedAt:
-    """How the light of a frame is spread, and where its horizon lies."""
-    return looked_at(shown.picture(), horizon(shown.film.program, shown.posed_at))
+    """How the light of a frame is spread, and where its horizon lies; in what is cut out of it none is told."""
+    film = shown.film
+    level = horizon(film.program, int(film.posed_at[shown.frame])) if isinstance(film, RehearsedFilm) else []
+    return looked_at(shown.picture(), level)
 
 
 @router.get("/{id}/frames/{frame}/zebra", response_class=Response, dependencies=[Costly])
@@ -207,10 +207,13 @@ def zebra_of(shown: Looked) -> Response:
 
 @router.get("/{id}/frames/{frame}/loupe", response_class=Response, dependencies=[Costly])
 def loupe_over(shown: Looked, across: Across, down: Down) -> Response:
-    """A piece of a frame in the pixels of the body itself."""
-    body = shown.film.program.shot.body
+    """A piece of a frame in the pixels of the body itself; of what is made of it, in the pixels of the film."""
+    film = shown.film
+    if not isinstance(film, RehearsedFilm):
+        return loupe(shown.picture(), across, down)
+    body = film.program.shot.body
     piece = under_loupe(body.pixels_wide, body.pixels_high, across, down)
-    return as_png(piece_of(shown.film.program, shown.i, piece, shown.posed_at))
+    return as_png(piece_of(film.program, film.shown(shown.frame), piece, int(film.posed_at[shown.frame])))
 
 
 @router.get("/{id}/sheet", response_class=Response, dependencies=[Costly])

@@ -3,7 +3,9 @@
 import asyncio
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
+from fractions import Fraction
 from pathlib import Path
+from typing import Protocol
 
 import cv2
 import psycopg
@@ -21,8 +23,9 @@ from revani.core.rehearsal.film import RehearsedFilm, rehearsed
 from revani.core.rehearsal.practice import Mishap
 from revani.core.ways.lockstep import Lock
 from revani.core.ways.split import SplitFilm, split
-from revani.jobs.beside import beside_each_other, film_file
+from revani.jobs.beside import Together, film_file
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
+from revani.jobs.made_of import RehearsedOutput, rehearsed_output
 from revani.jobs.queue import queue
 from revani.jobs.resample import Picture
 from revani.settings import settings
@@ -47,30 +50,63 @@ def _part_file(key: str) -> Path:
     return settings().rehearsed_dir / f"part-{key}.mp4"
 
 
-def order(shot: Shot, width: int, mishaps: Sequence[Mishap] = ()) -> tuple[RehearsedFilm, Rehearsed]:
-    """The film of a shot, and what is noted of it when it is wanted. Raises Refusal."""
+class Makeable(Protocol):
+    """A film that can be made: what tells it from others, its parts, its rate, its pictures (RGB)."""
+
+    @property
+    def key(self) -> str:
+        """What tells it from any other."""
+        ...
+
+    @property
+    def fps(self) -> Fraction:
+        """Frames a second."""
+        ...
+
+    def parts(self, size: int) -> list[tuple[int, int, str]]:
+        """Its parts of so many frames: the first, how many, and what tells one from any other."""
+        ...
+
+    def pictures(self, first: int, count: int) -> Iterator[Picture]:
+        """Some of its pictures, in order."""
+        ...
+
+
+def film_of(
+    shot: Shot, width: int, mishaps: Sequence[Mishap] = (), output: int | None = None
+) -> RehearsedFilm | RehearsedOutput:
+    """The film of a shot, or of an output of it. Raises Refusal."""
+    if output is not None:
+        return rehearsed_output(shot, output, width, mishaps)
     film = rehearsed(compile_fitted(shot), width, mishaps)
-    if not len(film.frames):
+    if not film.length:
         raise Refusal("shot", "No frame would be taken, so there is no film.")
-    cut = [
-        RehearsedPart(n, first, count, key, 0, False) for n, (first, count, key) in enumerate(film.parts(PART_FRAMES))
-    ]
-    noted = Rehearsed(
-        film.key, shot.model_dump(mode="json"), list(mishaps), film.width, "waiting", "", len(film.frames), None, cut
-    )
-    return film, noted
+    return film
+
+
+def order(shot: Shot, width: int, mishaps: Sequence[Mishap] = (), output: int | None = None) -> tuple[str, Rehearsed]:
+    """The film of a shot, or of an output of it: what is in it, in words, and what is noted of it. Raises Refusal."""
+    film = film_of(shot, width, mishaps, output)
+    return film.told, _noted(film, shot, width=film.width, mishaps=list(mishaps), output=output)
 
 
 def order_beside(shot: Shot, names: Sequence[str], lock: Lock) -> tuple[SplitFilm, Rehearsed]:
     """The film of ways beside each other, and what is noted of it when it is wanted. Raises Refusal("names")."""
     film = split(shot, names, lock)
+    beside: dict[str, object] = {"names": list(names), "lock": lock}
+    return film, _noted(Together(film), shot, width=film.sides[0].size[0], beside=beside)
+
+
+def _noted(
+    film: Makeable, shot: Shot, *, width: int, mishaps: list[Mishap] | None = None,
+    beside: dict[str, object] | None = None, output: int | None = None,
+) -> Rehearsed:  # fmt: skip
     cut = [
         RehearsedPart(n, first, count, key, 0, False) for n, (first, count, key) in enumerate(film.parts(PART_FRAMES))
     ]
-    beside = {"names": list(names), "lock": lock}
-    width = film.sides[0].size[0]
-    return film, Rehearsed(
-        film.key, shot.model_dump(mode="json"), [], width, "waiting", "", film.length, None, cut, beside
+    return Rehearsed(
+        id=film.key, shot=shot.model_dump(mode="json"), mishaps=list(mishaps or []), width=width, state="waiting",
+        reason="", total=sum(one.count for one in cut), elapsed_s=None, parts=cut, beside=beside, output=output,
     )  # fmt: skip
 
 
@@ -125,23 +161,19 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
     target = _part_file(part.key)
     if target.exists():
         return
-    if film.beside:
-        both = split_anew(film)
-        encode(_telling(beside_each_other(both, part.first, part.count), told), both.fps, target, threads=1)
-        return
-    made = made_anew(film)
+    made = _made_anew(film)
     encode(_telling(made.pictures(part.first, part.count), told), made.fps, target, threads=1)
 
 
-def made_anew(film: Rehearsed) -> RehearsedFilm:
-    """A film as it was wanted. Raises Refusal for a shot that fits no more."""
-    return rehearsed(compile_fitted(Shot.model_validate(film.shot)), film.width, film.mishaps)
+def made_anew(film: Rehearsed) -> RehearsedFilm | RehearsedOutput:
+    """The film of one shot as it was wanted. Raises Refusal for a shot that fits no more."""
+    return film_of(Shot.model_validate(film.shot), film.width, film.mishaps, film.output)
 
 
-def split_anew(film: Rehearsed) -> SplitFilm:
-    """A film of ways beside each other as it was wanted. Raises Refusal."""
-    assert film.beside
-    return split(Shot.model_validate(film.shot), film.beside["names"], film.beside["lock"])
+def _made_anew(film: Rehearsed) -> Makeable:
+    if film.beside:
+        return Together(split(Shot.model_validate(film.shot), film.beside["names"], film.beside["lock"]))
+    return made_anew(film)
 
 
 def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterator[Picture]:
@@ -154,8 +186,7 @@ def _telling(pictures: Iterator[Picture], told: Callable[[int], None]) -> Iterat
 def _join(film: Rehearsed) -> None:
     target = film_file(film.id)
     if not target.exists():
-        fps = split_anew(film).fps if film.beside else made_anew(film).fps
-        join([_part_file(part.key) for part in film.parts], fps, target)
+        join([_part_file(part.key) for part in film.parts], _made_anew(film).fps, target)
 
 
 def write_film(program: Program, width: int, target: Path) -> None:

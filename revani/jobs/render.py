@@ -22,13 +22,15 @@ Floats = NDArray[np.float32]
 class Recipe:
     """What is made of which pictures: an output of a program, or the pictures as they are, and how they are aligned.
 
-    `there` are the frames of the shot that there are pictures of, counted from 0, in order; of a clip, None.
+    `there` are the frames of the shot that there are pictures of, counted from 0, in order; of a clip, None. `size` is
+    how large an output is made; None: as it says.
     """
 
     program: Program
     output: FilmOutput | None
     there: tuple[int, ...] | None
     aligned: Mapping[int, Aligned]
+    size: tuple[int, int] | None = None
 
     def film_frames(self) -> list[int]:
         """The frames of the film that there are pictures for: indices into the output's, or the shot's own."""
@@ -83,7 +85,8 @@ class Recipe:
         return picture if found is None else straightened(picture, found)
 
     def _framed(self, picture: Picture, way: CropWay | SphereWay, j: int) -> Picture:
-        return framed(picture, way, j, way.output.pixels_wide, way.output.pixels_high)
+        width, height = self.size or (way.output.pixels_wide, way.output.pixels_high)
+        return framed(picture, way, j, width, height)
 
     def _mixed(self, source: Source, way: CropWay | SphereWay, j: int) -> Picture:
         """What film frame j is made of: its source, or the mean of so many from there on."""

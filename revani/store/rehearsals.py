@@ -25,6 +25,7 @@ class Rehearsed:
     """A film by what is in it; `elapsed_s` is how long it has been made.
 
     `beside` is None for the film of one shot; of ways beside each other it has their names and their cursor's lock.
+    `output` is which output of its shot it is, counted from 0; None: its pictures as they are taken.
     """
 
     id: str
@@ -37,13 +38,14 @@ class Rehearsed:
     elapsed_s: float | None
     parts: list[RehearsedPart]
     beside: dict[str, Any] | None = None
+    output: int | None = None
 
 
 async def read(conn: Connection, id: str) -> Rehearsed | None:
     """A film; None where nobody has asked for it."""
     cursor = await conn.execute(
         """
-        SELECT id, shot, mishaps, beside, width, state, reason, total,
+        SELECT id, shot, mishaps, beside, output, width, state, reason, total,
                extract(epoch FROM coalesce(ended_at, now()) - started_at)::float8 AS elapsed_s
         FROM rehearsed WHERE id = %s
         """,
@@ -62,7 +64,7 @@ async def want(conn: Connection, film: Rehearsed) -> bool:
     """Note that a film is wanted; True where it has to be made, False where it is there or being made already."""
     cursor = await conn.execute(
         """
-        INSERT INTO rehearsed (id, shot, mishaps, beside, width, total) VALUES (%s, %s, %s, %s, %s, %s)
+        INSERT INTO rehearsed (id, shot, mishaps, beside, output, width, total) VALUES (%s, %s, %s, %s, %s, %s, %s)
         ON CONFLICT (id) DO UPDATE SET state = 'waiting', reason = '', cancel_wanted = false, started_at = NULL,
             ended_at = NULL, asked_at = now()
         WHERE rehearsed.state IN ('failed', 'cancelled')
@@ -72,6 +74,7 @@ async def want(conn: Connection, film: Rehearsed) -> bool:
             Jsonb(film.shot),
             Jsonb(film.mishaps),
             Jsonb(film.beside) if film.beside else None,
+            film.output,
             film.width,
             film.total,
         ],

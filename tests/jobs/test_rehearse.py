@@ -14,6 +14,8 @@ from PIL import Image
 
 from revani.core.documents import Light, Shot
 from revani.core.documents.timing import Timing
+from revani.core.edit.fitting import compile_fitted
+from revani.core.picture.planned import picture_of
 from tests.conftest import REVANI, Stack, eventually, make_shot
 from tests.desk import refused
 
@@ -75,6 +77,41 @@ def test_a_frame_of_a_film_is_looked_at_as_on_a_light_table(client: httpx.Client
     assert "230" in refused(client.get(f"{path}/230/looked"), "frame")["detail"]
     refused(client.get(f"{path}/0/loupe", params={"across": 1.5, "down": 0}), "across")
     assert client.get(f"/api/rehearsals/{'0' * 64}/frames/0/looked").status_code == 404
+
+
+def test_an_output_is_rehearsed_cut_as_it_is_keyed(client: httpx.Client) -> None:
+    keys = [{"at_s": 0, "zoom": 1.0}, {"at_s": 2, "zoom": 2.0}]
+    square = {"name": "Square", "pixels_wide": 1080, "pixels_high": 1080, "keys": keys}
+    shot = Shot.model_validate(
+        short().model_dump()
+        | {"outputs": [square, {"name": "One", "becomes": "a still"}, {"name": "As long", "fps": 50}]}
+    )
+    ask = asked(shot) | {"output": 0}
+    view = client.post("/api/rehearsals", json=ask).raise_for_status().json()
+    assert "Square" in view["told"] and view["id"] != client.post("/api/rehearsals", json=asked(shot)).json()["id"]
+    path = f"/api/rehearsals/{view['id']}"
+    eventually(lambda: client.get(path).json()["state"] == "done", 180)
+    with av.open(io.BytesIO(client.get(f"{path}/film").content)) as film:
+        pictures = [frame.to_ndarray(format="rgb24") for frame in film.decode(film.streams.video[0])]
+    assert len(pictures) == 230 and pictures[0].shape == (160, 160, 3)
+    # From 2 s on it shows the middle of what it began with, twice as large: cut by hand out of the whole picture.
+    program = compile_fitted(shot)
+    body = program.shot.body
+    for j, part in ((0, 1.0), (100, 0.5)):
+        whole = Image.fromarray(picture_of(program, j, 960))
+        side = whole.height * part if body.pixels_wide > body.pixels_high else whole.width * part
+        left, top = (whole.width - side) / 2, (whole.height - side) / 2
+        meant = whole.crop((round(left), round(top), round(left + side), round(top + side))).resize((160, 160))
+        assert np.abs(np.asarray(meant, dtype=float) - pictures[j]).mean() < 6, j
+    looked = client.get(f"{path}/frames/100/looked").json()
+    assert looked["horizon"] == [] and sum(looked["shares"]) == pytest.approx(1, abs=1e-3)
+    why = client.post("/api/rehearsals/frame", json={"shot": ask["shot"], "frame": 100, "output": 0}).json()
+    assert why["number"] == 101
+    assert "a still" in refused(client.post("/api/rehearsals", json=ask | {"output": 1}), "output")["detail"]
+    assert "Square" in refused(client.post("/api/rehearsals", json=ask | {"output": 7}), "output")["detail"]
+    # At twice the rate it is as long, each frame shown as often as it takes.
+    faster = client.post("/api/rehearsals", json=ask | {"output": 2}).raise_for_status().json()
+    assert faster["total"] == pytest.approx(230 / (24 / 1.001) * 50, abs=1) and "9.6 s" in faster["told"]
 
 
 def test_no_film_where_nothing_would_be_taken(client: httpx.Client) -> None:

@@ -40,6 +40,15 @@ class RehearsedFilm:
         body = self.program.shot.body
         return max(round(self.width * body.pixels_high / body.pixels_wide / 2) * 2, 2)
 
+    @property
+    def length(self) -> int:
+        """How many frames it has."""
+        return len(self.frames)
+
+    def shown(self, frame: int) -> int:
+        """Which frame of the shot a frame of it shows, both counted from 0."""
+        return int(self.frames[frame])
+
     def parts(self, size: int) -> list[tuple[int, int, str]]:
         """Its parts of so many frames: the first, counted in the film, how many, and what tells one from any other."""
         rows = self._inputs

@@ -25,7 +25,8 @@ export default function Rehearse() {
   const [width, setWidth] = useState(480);
   const [mishaps, setMishaps] = useState<Mishap[]>([]);
   const shot = saved.data?.document;
-  const film = useFilm(shot, [id, saved.data?.version], width, mishaps);
+  const [output, setOutput] = useState<number | null>(null);
+  const film = useFilm(shot, [id, saved.data?.version], width, mishaps, output);
   if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
   if (!shot) return <Waiting />;
   const { view } = film;
@@ -35,16 +36,30 @@ export default function Rehearse() {
       shot={shot.name}
       told={film.told}
       controls={
-        <Choice
-          aria-label="Width of the film"
-          width="auto"
-          value={width}
-          options={[
-            ["480", "480 px, at once"],
-            ["1280", "1,280 px"],
-          ]}
-          onChoose={(value) => setWidth(Number(value))}
-        />
+        <>
+          {(shot.outputs?.length ?? 0) > 0 && (
+            <Choice
+              aria-label="What is made of it"
+              width="auto"
+              value={output ?? ""}
+              options={[
+                ["", "as it is taken"],
+                ...(shot.outputs ?? []).map((one, n): [string, string] => [String(n), one.name ?? ""]),
+              ]}
+              onChoose={(value) => setOutput(value === "" ? null : Number(value))}
+            />
+          )}
+          <Choice
+            aria-label="Width of the film"
+            width="auto"
+            value={width}
+            options={[
+              ["480", "480 px, at once"],
+              ["1280", "1,280 px"],
+            ]}
+            onChoose={(value) => setWidth(Number(value))}
+          />
+        </>
       }
       to={[
         [`/shots/${id}/ways`, "Ways"],
@@ -55,7 +70,7 @@ export default function Rehearse() {
       <Practice chosen={mishaps} onChoose={setMishaps} />
       <Making film={film} />
       {view?.state === "done" && (
-        <Seen key={view.id} id={view.id} shot={shot} total={view.total} mishaps={mishaps} />
+        <Seen key={view.id} id={view.id} shot={shot} total={view.total} mishaps={mishaps} output={output} />
       )}
     </ShotPage>
   );
@@ -103,14 +118,14 @@ function Practice({ chosen, onChoose }: { chosen: Mishap[]; onChoose: (mishaps: 
   );
 }
 
-function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] }) {
-  const { id, shot, total, mishaps } = props;
+function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[]; output: number | null }) {
+  const { id, shot, total, mishaps, output } = props;
   const video = useRef<HTMLVideoElement>(null);
   const [frame, setFrame] = useState(0);
   const why = useQuery({
     queryKey: ["stopped", id, frame],
     queryFn: ({ signal }) =>
-      told(api.POST("/api/rehearsals/frame", { body: { shot, frame, mishaps }, signal })),
+      told(api.POST("/api/rehearsals/frame", { body: { shot, frame, mishaps, output }, signal })),
     placeholderData: (last) => last,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -176,9 +191,11 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[] 
           <Leads to={`/api/rehearsals/${id}/film`} download reloadDocument ml="auto" fontSize="14px">
             Keep it as MP4
           </Leads>
-          <Leads to={`/api/rehearsals/${id}/sheet`} download reloadDocument fontSize="14px">
-            All of it on one page
-          </Leads>
+          {output === null && (
+            <Leads to={`/api/rehearsals/${id}/sheet`} download reloadDocument fontSize="14px">
+              All of it on one page
+            </Leads>
+          )}
         </Flex>
       </Box>
       <Panel flex="1" width="100%" title="This frame" data-testid="this-frame">

@@ -13,10 +13,11 @@ export function useFilm(
   key: readonly unknown[],
   width: number,
   mishaps: Mishap[] = NONE,
+  output: number | null = null,
 ) {
   return useOrder(
-    ["rehearsal", ...key, width, mishaps],
-    () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width, mishaps } })),
+    ["rehearsal", ...key, width, mishaps, output],
+    () => told(api.POST("/api/rehearsals", { body: { shot: shot as Shot, width, mishaps, output } })),
     Boolean(shot),
   );
 }
