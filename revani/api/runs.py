@@ -17,7 +17,7 @@ from revani.core.program.compiled import Program, compile_shot
 from revani.core.shown.run import RunView, Standing, run_view
 from revani.exports.film_name import film_name
 from revani.rig.stage import StageClock
-from revani.store import runs
+from revani.store import runs, verdicts
 from revani.store.pool import Pool
 
 router = APIRouter(prefix="/api")
@@ -82,4 +82,6 @@ async def view_of(conn: Any, run: Run) -> RunView:
     clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
     ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
     now_s = clock.now_s() if live else ended_s
-    return run_view(Standing(run, program, newest, words.get(run.rig), now_s, film_name(program.shot)))
+    found = await verdicts.of_run(conn, run.id)
+    verdict = found[-1] if found else None
+    return run_view(Standing(run, program, newest, words.get(run.rig), now_s, film_name(program.shot), verdict))

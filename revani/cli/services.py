@@ -143,6 +143,7 @@ def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")]
 
     from revani.jobs import queue as queues
     from revani.jobs.demo import make_demo
+    from revani.jobs.may_go import keep_looking
 
     url = _prepare_database("worker")
 
@@ -151,7 +152,7 @@ def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")]
             async with queues.open_queue(url):
                 with suppress(AlreadyEnqueued):
                     await make_demo.defer_async()
-        await queues.work(url)
+        await asyncio.gather(queues.work(url), keep_looking(url))
 
     asyncio.run(serve())
 

@@ -37,13 +37,13 @@ def residual(program: Program, i: int, taken: Picture) -> Residual:
     meant = picture_of(program, i, wide)
     size = meant.shape[1], meant.shape[0]
     got = np.asarray(cv2.resize(taken, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
-    right, down = _shifted(meant, got)
+    right, down = shifted(meant, got)
     part = taken.shape[1] / wide
     shift = None if right is None else right * part, None if down is None else down * part
     return Residual(stops_apart(meant, got), *shift, part)
 
 
-def _shifted(meant: Picture, got: Picture) -> tuple[float | None, float | None]:
+def shifted(meant: Picture, got: Picture) -> tuple[float | None, float | None]:
     """By how many pixels a picture is shifted to the right and down against another.
 
     Source: phase correlation, C. D. Kuglin and D. C. Hines, Proc. IEEE Conf. Cybernetics and Society (1975).

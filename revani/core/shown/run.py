@@ -16,6 +16,7 @@ from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration, gigabytes, stops
 from revani.core.shown.loom_move import turning_points
+from revani.core.watch.first_frames import Verdict, look_at_its_screen
 from revani.core.watch.signs import (
     BATTERY_LOW,
     BATTERY_OUT,
@@ -89,6 +90,8 @@ class RunView(BaseModel):
     gaps: str
     gaps_tone: Tone
     film_name: str
+    verdict: Verdict | None = None
+    look_at: str = ""
 
 
 class FrameView(BaseModel):
@@ -114,7 +117,7 @@ _HEADLINES: dict[RunState, str] = {
 class Standing(NamedTuple):
     """What a run stands on: its rows, its program, its newest journal entries, its runner's last word, the time.
 
-    `now_s` is the stage's clock; `film_name` what its film will be called.
+    `now_s` is the stage's clock; `film_name` what its film will be called; `verdict` the last one on its frames.
     """
 
     run: Run
@@ -123,11 +126,12 @@ class Standing(NamedTuple):
     word: RunnerSign | None
     now_s: float
     film_name: str
+    verdict: Verdict | None = None
 
 
 def run_view(standing: Standing) -> RunView:
     """A run as it stands now, in words."""
-    run, program, newest, word, now_s, film_name = standing
+    run, program, newest, word, now_s, film_name, verdict = standing
     shot = program.shot
     clock = by_the_clock(shot)
     # How many should be on the card by now, where nobody is linked to the camera.
@@ -204,6 +208,8 @@ def run_view(standing: Standing) -> RunView:
         gaps=gaps,
         gaps_tone=gaps_tone,
         film_name=film_name,
+        verdict=verdict,
+        look_at=look_at_its_screen(program) if clock and live else "",
     )
 
 

@@ -9,6 +9,7 @@ import { Lost } from "../app/Lost";
 import { Leads, type Severity, StateMark, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
+import { MayGo } from "./MayGo";
 import { useRun } from "./useRun";
 
 type RunView = Schemas["RunView"];
@@ -90,6 +91,7 @@ export default function Run() {
           The line to Revani is cut; what stands here is old. The run itself goes on without this page.
         </Flex>
       )}
+      <MayGo run={run} />
       <Grid
         templateColumns={{ base: "1fr", lg: "1.15fr 1fr" }}
         gap={{ base: "5", md: "9" }}

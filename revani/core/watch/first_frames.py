@@ -1,0 +1,272 @@
+"""May I go? The first frames of a run, by what their files say and show, held against what was planned."""
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
+from revani.core.optics.star_limits import stars_in
+from revani.core.program.compiled import Program
+from revani.core.quantities.units import count, decimals, duration, in_stops
+
+Level = Literal["go", "mind", "stop"]
+
+# So many frames are looked at first; and again whenever the light has fallen so far since it was last looked.
+FIRST, FALLEN_STOPS = 5, 3.0
+_MOST_LOOKS = 8
+# A dial goes by thirds: more than that is another setting. A body that meters by itself meets another sky than was
+# planned, so it is given more room (memory).
+_OTHER_STOPS, _WRONG_STOPS = 0.5, 1.0
+_METERED_OTHER_STOPS, _METERED_WRONG_STOPS = 1.0, 2.0
+# What lens and development do to brightness is within this (memory).
+_BRIGHTNESS_STOPS = 2.5
+# A picture of which so much has no drawing shows nothing (memory).
+_NOTHING = 0.97
+_WHITE_MORE = 0.1
+_SOFTER = 0.5
+_MOVED_PART = 0.003
+_STAR_MORE_PX = 3.0
+_LATER_PART, _LATER_S, _LATE_PART = 0.05, 0.7, 0.25
+
+
+class FileSeen(NamedTuple):
+    """What the file of a frame says and shows. None is what it does not say, or what cannot be told of it.
+
+    `stops_off` is against the rehearsed picture, `white` and `black` are shares of the pixels, `white_meant` and
+    `black_meant` those of the rehearsed one; `sharpness`, `right_px`, `down_px` and `same_as_before` are told of frames
+    beside the first that was looked at; `star_px` is how long its stars are drawn, in pixels of a file `wide_px` wide.
+    """
+
+    number: int
+    shutter_s: float | None
+    aperture: float | None
+    iso: float | None
+    opened_s: float | None
+    automatic_white: bool | None
+    wide_px: int
+    stops_off: float | None
+    white: float
+    black: float
+    white_meant: float
+    black_meant: float
+    sharpness: float
+    right_px: float | None
+    down_px: float | None
+    star_px: float | None
+    same_as_before: bool
+
+
+class Reason(BaseModel):
+    """Something that is not as it was planned: how bad, in words, and the field of the shot that rules it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    level: Level
+    text: str
+    field: str = ""
+
+
+class Verdict(BaseModel):
+    """Whether one may go, after so many frames, why not, and what a start anew would cost."""
+
+    model_config = ConfigDict(frozen=True)
+
+    level: Level
+    after: int
+    told: str
+    reasons: tuple[Reason, ...] = ()
+    price: str = ""
+
+
+def looked_after(program: Program) -> tuple[int, ...]:
+    """After which frames (counted from 1) the files are looked at: the first few, and when the light has fallen."""
+    first = min(FIRST, program.frame_count)
+    found, light = [first], float(program.scene_ev[first - 1])
+    for number in range(first + 1, program.frame_count + 1):
+        if light - float(program.scene_ev[number - 1]) >= FALLEN_STOPS:
+            found.append(number)
+            light = float(program.scene_ev[number - 1])
+        if len(found) == _MOST_LOOKS:
+            break
+    return tuple(found)
+
+
+def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int = 0) -> Verdict:
+    """The verdict on the frames up to one, of which the files of some were looked at and some were missed."""
+    found = [one for one in (
+        _missed(after, missed), _setting(program, seen), _white_balance(program, seen), _nothing_in_it(seen),
+        _unchanging(seen), _in_time(program, seen), _brightness(seen), _clipped(seen), _soft(seen),
+        _moved(program, seen), _stars(program, seen),
+    ) if one is not None]  # fmt: skip
+    if not seen:
+        found.append(Reason(level="mind", text="None of their files could be looked at."))
+    level: Level = next((one for one in ("stop", "mind") if any(why.level == one for why in found)), "go")
+    found.sort(key=lambda why: why.level != "stop")
+    if level == "go":
+        told = f"You can go: {count(len(seen), 'frame')} came as planned."
+        return Verdict(level=level, after=after, told=told)
+    first = found[0].text
+    told = f"{'Stop' if level == 'stop' else 'Mind'}: {first[0].lower() + first[1:]}"
+    price = f"To begin anew costs the {count(after, 'frame')} so far." if level == "stop" else ""
+    return Verdict(level=level, after=after, told=told, reasons=tuple(found), price=price)
+
+
+def look_at_its_screen(program: Program) -> str:
+    """What to look at where the body fires by itself, and nobody is linked to it."""
+    got, film = program.exposures, program.shot.makes_film
+    dials = (
+        f"{show_shutter(float(got.shutter_s[0]))}, f/{marked_aperture(float(got.aperture[0])):g}, "
+        f"ISO {marked_iso(float(got.iso[0])):,}"
+    )
+    every = "" if film else f", and that its counter goes on every {duration(float(program.slot_s[0]))}"
+    return (
+        "Nobody is linked to this camera, so nothing of its files is known here. Before you go, look at its screen: "
+        f"that it {'films' if film else f'takes {dials}'}{every}, that the picture is sharp, and what it says is left."
+    )
+
+
+def _missed(after: int, missed: int) -> Reason | None:
+    if not missed:
+        return None
+    text = f"{missed} of the first {count(after, 'frame')} did not come."
+    return Reason(level="stop" if missed > after / 2 else "mind", text=text)
+
+
+def _setting(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+    """Shutter, aperture and ISO by the files' own word, against the plan, in stops."""
+    shot, got = program.shot, program.exposures
+    metered = shot.light.automatic
+    other, wrong = (
+        (_METERED_OTHER_STOPS, _METERED_WRONG_STOPS) if metered else (_OTHER_STOPS, _WRONG_STOPS)
+    )  # fmt: skip
+    worst: tuple[float, str, str] | None = None
+    for one in seen:
+        i = one.number - 1
+        planned_iso, ceiling = float(got.iso[i]), float(shot.light.iso_ceiling)
+        at_ceiling = metered and one.iso is not None and one.iso > 0.9 * ceiling
+        high = f"its ISO stands at the ceiling, {ceiling:,.0f}" if at_ceiling else ""
+        asked = (
+            (one.shutter_s, float(got.shutter_s[i]), 1.0, show_shutter, "light.shutter_s"),
+            (one.aperture, float(got.aperture[i]), 2.0, lambda f: f"f/{marked_aperture(f):g}", "light.aperture"),
+            (one.iso, planned_iso, 1.0, lambda iso: f"ISO {marked_iso(iso):,}", "light.iso"),
+        )
+        for came, planned, power, told, field in asked:
+            if came is None or came <= 0 or planned <= 0:
+                continue
+            off = abs(power * float(np.log2(came / planned)))
+            if worst is None or off > worst[0]:
+                why = f"; {high}" if high and field == "light.shutter_s" else ""
+                at = "light.iso_ceiling" if why else field
+                worst = off, f"Frame {one.number:,} came with {told(came)}, {told(planned)} was planned{why}.", at
+    if worst is None:
+        if not seen:
+            return None
+        return Reason(level="mind", text="The files say nothing of their settings: look at the camera's screen.")
+    off, text, field = worst
+    if off < other:
+        return None
+    return Reason(level="stop" if off >= wrong else "mind", text=text, field=field)
+
+
+def _white_balance(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+    if program.shot.light.white_balance == "automatic" or not any(one.automatic_white for one in seen):
+        return None
+    text = "Its white balance is automatic, where it was to stay as it is set: the film's colours will jump."
+    return Reason(level="mind", text=text, field="light.white_balance")
+
+
+def _nothing_in_it(seen: Sequence[FileSeen]) -> Reason | None:
+    for one in seen:
+        if one.black >= _NOTHING and one.black_meant < _NOTHING - 0.2:
+            return Reason(level="stop", text=f"Frame {one.number:,} is black: is the cap on the lens?")
+        if one.white >= _NOTHING and one.white_meant < _NOTHING - 0.2:
+            return Reason(level="stop", text=f"Frame {one.number:,} is white: nothing is drawn in it.")
+    return None
+
+
+def _unchanging(seen: Sequence[FileSeen]) -> Reason | None:
+    same = sum(one.same_as_before for one in seen)
+    if not same:
+        return None
+    text = f"The same picture came {same + 1} times, to the last pixel: the camera gives an old one."
+    return Reason(level="stop", text=text)
+
+
+def _in_time(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+    """The files' own clock against the plan, from the first to the last that were looked at."""
+    told = [(one.number, one.opened_s) for one in seen if one.opened_s is not None]
+    if len(told) < 2:
+        return None
+    (first, begins), (last, ends) = told[0], told[-1]
+    planned, came = float(program.t_s[last - 1] - program.t_s[first - 1]), ends - begins
+    steps = last - first
+    if planned <= 0 or abs(came - planned) < max(_LATER_PART * planned, _LATER_S * 2):
+        return None
+    text = (
+        f"By their own clock the frames come every {duration(round(came / steps, 1))}, "
+        f"{duration(round(planned / steps, 1))} was planned."
+    )
+    level: Level = "stop" if abs(came - planned) > _LATE_PART * planned else "mind"
+    return Reason(level=level, text=text, field="timing.interval_s")
+
+
+def _brightness(seen: Sequence[FileSeen]) -> Reason | None:
+    off = [one.stops_off for one in seen if one.stops_off is not None]
+    if not off or abs(middle := float(np.median(off))) < _BRIGHTNESS_STOPS:
+        return None
+    way = "brighter" if middle > 0 else "darker"
+    return Reason(
+        level="mind", text=f"They are {in_stops(abs(middle))} {way} than was rehearsed.", field="light.aperture"
+    )
+
+
+def _clipped(seen: Sequence[FileSeen]) -> Reason | None:
+    for one in seen:
+        if one.white - one.white_meant > _WHITE_MORE:
+            text = f"{one.white:.0%} of frame {one.number:,} is white, {one.white_meant:.0%} was rehearsed."
+            return Reason(level="mind", text=text, field="light.compensation_stops")
+    return None
+
+
+def _soft(seen: Sequence[FileSeen]) -> Reason | None:
+    if len(seen) < 2 or seen[0].sharpness <= 0:
+        return None
+    least = min(seen[1:], key=lambda one: one.sharpness)
+    if least.sharpness >= _SOFTER * seen[0].sharpness:
+        return None
+    text = f"Frame {least.number:,} is softer than frame {seen[0].number:,}: focus, dew, or wind."
+    return Reason(level="mind", text=text)
+
+
+def _moved(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+    if program.motion is not None or program.carried is not None:
+        return None
+    for one in seen[1:]:
+        if one.right_px is None or one.down_px is None:
+            continue
+        off = float(np.hypot(one.right_px, one.down_px))
+        if off > max(_MOVED_PART * one.wide_px, 2.0):
+            beside = f"frame {one.number:,} lies {decimals(off, 0)} px beside frame {seen[0].number:,}"
+            text = f"The camera has moved: {beside}."
+            return Reason(level="mind", text=text, field="framing.heading_deg")
+    return None
+
+
+def _stars(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+    shot = program.shot
+    if shot.trails or program.motion is not None or program.carried is not None:
+        return None
+    for one in seen:
+        if one.star_px is None:
+            continue
+        part = one.wide_px / shot.body.pixels_wide
+        planned = stars_in(shot).fastest_px_s * float(program.exposures.shutter_s[one.number - 1]) * part
+        if one.star_px > 2 * planned + _STAR_MORE_PX:
+            text = (
+                f"The stars of frame {one.number:,} are {decimals(one.star_px, 0)} px long, {decimals(planned, 1)} px "
+                "at most were planned: it shakes."
+            )
+            return Reason(level="mind", text=text)
+    return None

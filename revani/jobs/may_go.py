@@ -1,0 +1,90 @@
+"""Looks at the first frames of every run as they come, and says whether one may go."""
+
+import asyncio
+from uuid import UUID
+
+import structlog
+
+from revani.core.documents import Shot
+from revani.core.documents.run import JournalFrame
+from revani.core.program.compiled import Program, compile_shot
+from revani.core.watch.first_frames import FIRST, Verdict, looked_after, may_go
+from revani.jobs.assemble import frame_path
+from revani.jobs.look import look
+from revani.rig.drivers import camera_at
+from revani.rig.ports import CameraError
+from revani.settings import settings
+from revani.store import runs, verdicts
+from revani.store.pool import Pool, open_pool
+
+log = structlog.get_logger()
+
+# So often it is looked whether there is something to look at.
+_EVERY_S = 1.0
+# Later on so many of the last frames are looked at.
+_LATER = 2
+_PATIENCE_S = 20.0
+
+
+async def keep_looking(database_url: str) -> None:
+    """Look at the first frames of runs for ever, through any outage."""
+    while True:
+        try:
+            async with open_pool(database_url, most=2) as pool:
+                await _look_on(pool)
+        except Exception as error:
+            log.warning("first frames", error=str(error).split("\n")[0])
+        await asyncio.sleep(_EVERY_S)
+
+
+async def _look_on(pool: Pool) -> None:
+    programs: dict[UUID, Program] = {}
+    while True:
+        async with pool.connection() as conn:
+            there = await verdicts.waiting(conn, FIRST)
+        programs = {id: program for id, program in programs.items() if id in there}
+        for id in there:
+            async with pool.connection() as conn:
+                run = await runs.read(conn, id)
+                known = {one.after for one in await verdicts.of_run(conn, id)}
+            if id not in programs:
+                programs[id] = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
+            program = programs[id]
+            # A film is one file, which is closed at its end.
+            due = () if program.shot.makes_film or program.shot.live else looked_after(program)
+            for after in due:
+                if after in known or run.taken + run.missed < after:
+                    continue
+                async with pool.connection() as conn:
+                    rows = [await runs.frame(conn, id, number) for number in range(_first(after), after + 1)]
+                verdict = await asyncio.to_thread(judged, program, id, [row for row in rows if row], after)
+                async with pool.connection() as conn:
+                    await verdicts.keep(conn, id, verdict)
+        await asyncio.sleep(_EVERY_S)
+
+
+def _first(after: int) -> int:
+    """From which frame on is looked at: all of the first few, later on the last two."""
+    return 1 if after <= FIRST else after - _LATER + 1
+
+
+def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> Verdict:
+    """The verdict after so many frames, by what became of those that are looked at."""
+    taken = [frame for frame in rows if frame.outcome == "taken" and frame.file]
+    files = [(frame.number, content) for frame in taken if (content := _content(run_id, frame)) is not None]
+    return may_go(program, after, look(program, files), len([frame for frame in rows if frame.outcome == "missed"]))
+
+
+def _content(run_id: UUID, frame: JournalFrame) -> bytes | None:
+    """The file of a frame, from home or from the camera; None where it cannot be had."""
+    home = frame_path(run_id, frame.number)
+    if home.exists():
+        return home.read_bytes()
+    camera = camera_at(settings().camera, timeout_s=_PATIENCE_S)
+    try:
+        with camera.fetch(frame.file or "") as pieces:
+            return b"".join(pieces)
+    except CameraError:
+        return None
+    finally:
+        camera.close()
