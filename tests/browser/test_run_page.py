@@ -12,6 +12,7 @@ from revani.core.documents.timing import Timing
 from tests.browser.conftest import Page
 from tests.conftest import eventually, make_kit, make_place
 from tests.desk import new_shot, on_the_rig
+from tests.runs import arm, saved
 
 
 def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_two_presses(
@@ -51,6 +52,25 @@ def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_tw
     assert download.get_attribute("download").startswith("Against the odds, 2026-")
     answer = httpx.get(download.get_attribute("href") or "")
     assert answer.headers["content-disposition"].startswith("attachment") and len(answer.content) > 1_000
+
+
+def test_whoever_waits_is_told_that_they_may_go(page: Page, client: httpx.Client) -> None:
+    eventually(lambda: not on_the_rig(client))
+    shot = saved(
+        client,
+        name="Off you go",
+        timing=Timing(fps=30, interval_s=60, frame_count=400),
+        light=Light(aperture=2.8, shutter_s=10),
+    )
+    run = arm(client, shot, speed=60)
+    page.open(f"/runs/{run['id']}")
+    told = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=may-go] [role=status]"), 120)
+    assert "frames came as planned" in told.text or "did not come" in told.text
+    # Who asks to be told by sound hears what stands at once.
+    page.click("[data-testid=sound]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=sound]").is_selected())
+    client.post(f"/api/runs/{run['id']}/stop").raise_for_status()
+    page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=may-go]"))
 
 
 def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(phone: Page, client: httpx.Client) -> None:

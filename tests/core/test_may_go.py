@@ -73,7 +73,7 @@ def test_what_comes_as_planned_lets_one_go(change: dict[str, object]) -> None:
     for after in looked_after(program)[:3]:
         numbers = range(1, 6) if after <= 5 else (after - 1, after)
         found = verdict_on(program, files_of(program, list(numbers)), after)
-        assert found.level == "go" and found.told.startswith("You can go"), (after, found)
+        assert found.level == "go" and "as planned" in found.told, (after, found)
 
 
 def test_it_is_looked_again_whenever_the_light_has_fallen_three_stops() -> None:
@@ -94,7 +94,7 @@ def test_a_file_that_says_two_and_a_half_seconds_where_thirty_were_planned_stops
         "timing": {"fps": 30, "interval_s": 35, "frame_count": 200},
     })  # fmt: skip
     program = compile_shot(shot)
-    assert float(program.exposures.shutter_s[0]) > 20
+    assert float(program.exposures.shutter_s[0]) > 10
     found = verdict_on(program, files_of(program, range(1, 6), shutter_s=2.5, iso=100.0))
     assert found.level == "stop" and found.price == "To begin anew costs the 5 frames so far."
     assert "came with 2.5 s" in found.told and "was planned" in found.told and "ISO stands at the ceiling" in found.told

@@ -105,8 +105,9 @@ def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int =
     level: Level = next((one for one in ("stop", "mind") if any(why.level == one for why in found)), "go")
     found.sort(key=lambda why: why.level != "stop")
     if level == "go":
-        told = f"You can go: {count(len(seen), 'frame')} came as planned."
-        return Verdict(level=level, after=after, told=told)
+        come = f"You can go: {count(len(seen), 'frame')} came as planned."
+        later = f"Looked at again in less light: all as planned at frame {after:,}."
+        return Verdict(level=level, after=after, told=come if after <= FIRST else later)
     first = found[0].text
     told = f"{'Stop' if level == 'stop' else 'Mind'}: {first[0].lower() + first[1:]}"
     price = f"To begin anew costs the {count(after, 'frame')} so far." if level == "stop" else ""

@@ -19,6 +19,7 @@ const NOTE_S = 0.22;
 export function MayGo({ run }: { run: Schemas["RunView"] }) {
   const { verdict } = run;
   const sound = useSound(verdict ? `${run.id} ${verdict.after}` : "", verdict?.level);
+  if (run.state !== "running" && run.state !== "armed") return null;
   if (run.look_at)
     return (
       <Band level="mind" testId="look-at">
