@@ -21,6 +21,7 @@ from revani.api import (
     programs,
     records,
     rehearsals,
+    reports,
     rigup,
     runs,
     sequences,
@@ -69,7 +70,7 @@ def make_app() -> FastAPI:
     install(app)
     rooms = (
         arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records, rehearsals,
-        rigup, runs, sequences, tonight, ways,
+        reports, rigup, runs, sequences, tonight, ways,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

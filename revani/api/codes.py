@@ -2,11 +2,11 @@
 
 import asyncio
 import time
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
 import httpx
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import HTMLResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 
@@ -19,7 +19,9 @@ from revani.core.edit.fitting import compile_fitted
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.rigup.code_card import Code, cards, nonce_of, read_code
+from revani.core.rigup.evening import evening
 from revani.core.rigup.field_sheet import FieldSheet, field_sheet
+from revani.exports.calendar import Entry, calendar
 from revani.exports.code_picture import modules
 from revani.exports.film_name import film_name
 from revani.exports.sheet import Paper, sheet_html, sheet_pdf, sheet_text
@@ -54,6 +56,20 @@ async def sheet_as_text(id: UUID, db: Db, request: Request) -> str:
     """The field sheet as plain text."""
     program = await _program(db, id)
     return await asyncio.to_thread(lambda: sheet_text(_sheet(program, request)))
+
+
+Minutes = Annotated[float, Query(ge=0, le=1_440)]
+
+
+@router.get("/shots/{id}/evening.ics", dependencies=[Costly], response_class=Response)
+async def evening_as_calendar(id: UUID, db: Db, set_up_min: Minutes = 40, way_min: Minutes = 30) -> Response:
+    """When to pack, to leave, to set up, to arm, when it runs and is fetched, as iCalendar with alarms."""
+    program = await _program(db, id)
+    due = await asyncio.to_thread(evening, program, set_up_min * 60, way_min * 60)
+    where = program.shot.place.name
+    text = calendar([Entry(one.what, one.from_s, one.to_s, where, one.told, one.alarm_s) for one in due], time.time())
+    headers = named(film_name(program.shot, "evening", ".ics"))
+    return Response(text, media_type="text/calendar", headers=headers)
 
 
 def _sheet(program: Program, request: Request) -> FieldSheet:

@@ -7,13 +7,17 @@ from uuid import NAMESPACE_URL, uuid5
 
 
 class Entry(NamedTuple):
-    """Something in a calendar: what it is, from when to when (seconds since 1970 UTC), where, and why."""
+    """Something in a calendar: what it is, from when to when (seconds since 1970 UTC), where, and why.
+
+    `alarm_s` is how long before it a calendar rings; None: not at all.
+    """
 
     summary: str
     from_s: float
     to_s: float
     location: str
     description: str = ""
+    alarm_s: float | None = None
 
 
 def calendar(entries: Sequence[Entry], now_s: float) -> str:
@@ -26,6 +30,9 @@ def calendar(entries: Sequence[Entry], now_s: float) -> str:
         lines += [f"SUMMARY:{_escaped(one.summary)}", f"LOCATION:{_escaped(one.location)}"]
         if one.description:
             lines.append(f"DESCRIPTION:{_escaped(one.description)}")
+        if one.alarm_s is not None:
+            lines += ["BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{_escaped(one.summary)}"]
+            lines += [f"TRIGGER:-PT{round(one.alarm_s)}S", "END:VALARM"]
         lines.append("END:VEVENT")
     return "".join(f"{folded}\r\n" for line in [*lines, "END:VCALENDAR"] for folded in _folded(line))
 

@@ -8,7 +8,7 @@ import structlog
 from revani.core.documents import Shot
 from revani.core.documents.run import JournalFrame
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.watch.first_frames import FIRST, Verdict, looked_after, may_go
+from revani.core.watch.first_frames import FIRST, GoVerdict, looked_after, may_go
 from revani.jobs.assemble import frame_path
 from revani.jobs.look import look
 from revani.rig.drivers import camera_at
@@ -68,7 +68,7 @@ def _first(after: int) -> int:
     return 1 if after <= FIRST else after - _LATER + 1
 
 
-def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> Verdict:
+def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> GoVerdict:
     """The verdict after so many frames, by what became of those that are looked at."""
     taken = [frame for frame in rows if frame.outcome == "taken" and frame.file]
     files = [(frame.number, content) for frame in taken if (content := _content(run_id, frame)) is not None]

@@ -5,11 +5,11 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from revani.core.documents.run import CLOCK_RIG
-from revani.core.watch.first_frames import Verdict
+from revani.core.watch.first_frames import GoVerdict
 from revani.store.pool import Connection
 
 
-async def keep(conn: Connection, run_id: UUID, verdict: Verdict) -> None:
+async def keep(conn: Connection, run_id: UUID, verdict: GoVerdict) -> None:
     """Keep what was found after so many frames; what was found first stays."""
     await conn.execute(
         "INSERT INTO first_frames (run_id, after, verdict) VALUES (%s, %s, %s) ON CONFLICT DO NOTHING",
@@ -17,10 +17,10 @@ async def keep(conn: Connection, run_id: UUID, verdict: Verdict) -> None:
     )
 
 
-async def of_run(conn: Connection, run_id: UUID) -> list[Verdict]:
+async def of_run(conn: Connection, run_id: UUID) -> list[GoVerdict]:
     """All that was found of a run, in order."""
     cursor = await conn.execute("SELECT verdict FROM first_frames WHERE run_id = %s ORDER BY after", [run_id])
-    return [Verdict.model_validate(row["verdict"]) for row in await cursor.fetchall()]
+    return [GoVerdict.model_validate(row["verdict"]) for row in await cursor.fetchall()]
 
 
 async def waiting(conn: Connection, fewest: int) -> list[UUID]:

@@ -2,12 +2,13 @@
 
 import json
 import re
+from datetime import datetime, timedelta
 from uuid import UUID, uuid4
 
 import httpx
 import pytest
 
-from revani.core.documents import Cut, ShotSequence, Source, Wire
+from revani.core.documents import ClockStart, Cut, ShotSequence, Source, Wire
 from tests.conftest import Stack, eventually, make_kit, make_shot
 from tests.desk import cards_of, in_hours, new_shot, on_the_rig, order, refused
 
@@ -132,6 +133,32 @@ def test_a_kit_is_brought_in_whole_or_not_at_all(client: httpx.Client, fault: st
     back = client.post("/api/kit/file", json=out).json()
     assert back["added"] == [] and good["name"] in back["known"]
     assert UUID(good["id"]) in [UUID(one["id"]) for one in out["gear"]]
+
+
+def test_an_evening_goes_into_a_calendar_that_rings(client: httpx.Client) -> None:
+    id = new_shot(client, name="Evening; with stars", start=ClockStart(time="23:30"))
+    text = client.get(f"/api/shots/{id}/evening.ics", params={"set_up_min": 30, "way_min": 45}).text.replace(
+        "\r\n ", ""
+    )
+    events = [part.split("END:VEVENT")[0] for part in text.split("BEGIN:VEVENT")[1:]]
+    told = [dict(line.split(":", 1) for line in one.strip().split("\r\n")) for one in events]
+    names = [one["SUMMARY"] for one in told]
+    assert [name.split(" ")[0] for name in names] == ["Pack", "Leave", "Set", "Arm", "Evening\\;", "Fetch"]
+
+    def at(n: int, edge: str = "DTSTART") -> datetime:
+        return datetime.strptime(told[n][edge], "%Y%m%dT%H%M%SZ")
+
+    # Over midnight: armed ten minutes before it begins, set up before that, left before that.
+    assert at(4).strftime("%M") == "30" and at(4) - at(3) == timedelta(minutes=10)
+    assert at(3) - at(2) == timedelta(minutes=30) and at(2) - at(1) == timedelta(minutes=45)
+    assert at(1) - at(0) == timedelta(hours=1) and at(5) == at(4, "DTEND") and at(5).date() > at(4).date()
+    assert all("TRIGGER:-PT" in one and "ACTION:DISPLAY" in one for one in events)
+    body = client.get(f"/api/shots/{id}").json()["document"]["kit"]["body"]["name"]
+    assert body in told[0]["DESCRIPTION"]
+    # Without a way nobody leaves.
+    near = client.get(f"/api/shots/{id}/evening.ics", params={"way_min": 0}).text
+    assert near.count("BEGIN:VEVENT") == 5
+    refused(client.get(f"/api/shots/{id}/evening.ics", params={"way_min": -5}), "way_min")
 
 
 def test_what_to_bring_for_a_sequence_is_told_and_printed(client: httpx.Client) -> None:

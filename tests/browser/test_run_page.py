@@ -71,6 +71,13 @@ def test_whoever_waits_is_told_that_they_may_go(page: Page, client: httpx.Client
     page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=sound]").is_selected())
     client.post(f"/api/runs/{run['id']}/stop").raise_for_status()
     page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=may-go]"))
+    # What became of it stands on one page, and on paper.
+    page.click("a[href$='/report']")
+    lines = page.find("[data-testid=ten-lines]")
+    assert "never came to be taken" in lines.text and "first frames" in lines.text
+    assert page.find("[data-testid=to-do] input")
+    paper = httpx.get(page.find("[data-testid=pdf]").get_attribute("href") or "")
+    assert paper.content.startswith(b"%PDF") and "the morning after" in paper.headers["content-disposition"]
 
 
 def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(phone: Page, client: httpx.Client) -> None:

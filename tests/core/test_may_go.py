@@ -12,7 +12,7 @@ from PIL import Image
 from revani.core.documents import ClockStart, Light, Shot
 from revani.core.documents.timing import Timing
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.watch.first_frames import FileSeen, Verdict, look_at_its_screen, looked_after, may_go
+from revani.core.watch.first_frames import FileSeen, GoVerdict, look_at_its_screen, looked_after, may_go
 from revani.jobs.look import look, sharpness, star_length_px
 from revani.rig.ports import CameraSettings
 from revani.rig.stage import StageClock
@@ -40,7 +40,7 @@ def files_of(
     return found
 
 
-def verdict_on(program: Program, files: list[tuple[int, bytes]], after: int = 5) -> Verdict:
+def verdict_on(program: Program, files: list[tuple[int, bytes]], after: int = 5) -> GoVerdict:
     return may_go(program, after, look(program, files))
 
 

@@ -20,6 +20,7 @@ const RigUp = lazy(() => import("./rigup/RigUp"));
 const Code = lazy(() => import("./rigup/Code"));
 const Packing = lazy(() => import("./rigup/Packing"));
 const Review = lazy(() => import("./review/Review"));
+const Report = lazy(() => import("./review/Report"));
 
 /** Every address of the interface. */
 export function Pages() {
@@ -39,6 +40,7 @@ export function Pages() {
         <Route path="/sequences/:id" element={<Sequence />} />
         <Route path="/runs/:id" element={<Run />} />
         <Route path="/runs/:id/review" element={<Review />} />
+        <Route path="/runs/:id/report" element={<Report />} />
         <Route path="/kit" element={<Kit />} />
         <Route path="/places" element={<Places />} />
         <Route path="/handbook" element={<Handbook />} />

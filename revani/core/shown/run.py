@@ -16,7 +16,7 @@ from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration, gigabytes, stops
 from revani.core.shown.loom_move import turning_points
-from revani.core.watch.first_frames import Verdict, look_at_its_screen
+from revani.core.watch.first_frames import GoVerdict, look_at_its_screen
 from revani.core.watch.signs import (
     BATTERY_LOW,
     BATTERY_OUT,
@@ -90,7 +90,7 @@ class RunView(BaseModel):
     gaps: str
     gaps_tone: Tone
     film_name: str
-    verdict: Verdict | None = None
+    verdict: GoVerdict | None = None
     look_at: str = ""
 
 
@@ -126,7 +126,7 @@ class Standing(NamedTuple):
     word: RunnerSign | None
     now_s: float
     film_name: str
-    verdict: Verdict | None = None
+    verdict: GoVerdict | None = None
 
 
 def run_view(standing: Standing) -> RunView:

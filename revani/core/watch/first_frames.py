@@ -58,7 +58,7 @@ class FileSeen(NamedTuple):
     same_as_before: bool
 
 
-class Reason(BaseModel):
+class GoReason(BaseModel):
     """Something that is not as it was planned: how bad, in words, and the field of the shot that rules it."""
 
     model_config = ConfigDict(frozen=True)
@@ -68,7 +68,7 @@ class Reason(BaseModel):
     field: str = ""
 
 
-class Verdict(BaseModel):
+class GoVerdict(BaseModel):
     """Whether one may go, after so many frames, why not, and what a start anew would cost."""
 
     model_config = ConfigDict(frozen=True)
@@ -76,7 +76,7 @@ class Verdict(BaseModel):
     level: Level
     after: int
     told: str
-    reasons: tuple[Reason, ...] = ()
+    reasons: tuple[GoReason, ...] = ()
     price: str = ""
 
 
@@ -93,7 +93,7 @@ def looked_after(program: Program) -> tuple[int, ...]:
     return tuple(found)
 
 
-def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int = 0) -> Verdict:
+def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int = 0) -> GoVerdict:
     """The verdict on the frames up to one, of which the files of some were looked at and some were missed."""
     found = [one for one in (
         _missed(after, missed), _setting(program, seen), _white_balance(program, seen), _nothing_in_it(seen),
@@ -101,17 +101,17 @@ def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int =
         _moved(program, seen), _stars(program, seen),
     ) if one is not None]  # fmt: skip
     if not seen:
-        found.append(Reason(level="mind", text="None of their files could be looked at."))
+        found.append(GoReason(level="mind", text="None of their files could be looked at."))
     level: Level = next((one for one in ("stop", "mind") if any(why.level == one for why in found)), "go")
     found.sort(key=lambda why: why.level != "stop")
     if level == "go":
         come = f"You can go: {count(len(seen), 'frame')} came as planned."
         later = f"Looked at again in less light: all as planned at frame {after:,}."
-        return Verdict(level=level, after=after, told=come if after <= FIRST else later)
+        return GoVerdict(level=level, after=after, told=come if after <= FIRST else later)
     first = found[0].text
     told = f"{'Stop' if level == 'stop' else 'Mind'}: {first[0].lower() + first[1:]}"
     price = f"To begin anew costs the {count(after, 'frame')} so far." if level == "stop" else ""
-    return Verdict(level=level, after=after, told=told, reasons=tuple(found), price=price)
+    return GoVerdict(level=level, after=after, told=told, reasons=tuple(found), price=price)
 
 
 def look_at_its_screen(program: Program) -> str:
@@ -128,14 +128,14 @@ def look_at_its_screen(program: Program) -> str:
     )
 
 
-def _missed(after: int, missed: int) -> Reason | None:
+def _missed(after: int, missed: int) -> GoReason | None:
     if not missed:
         return None
     text = f"{missed} of the first {count(after, 'frame')} did not come."
-    return Reason(level="stop" if missed > after / 2 else "mind", text=text)
+    return GoReason(level="stop" if missed > after / 2 else "mind", text=text)
 
 
-def _setting(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+def _setting(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     """Shutter, aperture and ISO by the files' own word, against the plan, in stops."""
     shot, got = program.shot, program.exposures
     metered = shot.light.automatic
@@ -164,38 +164,38 @@ def _setting(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
     if worst is None:
         if not seen:
             return None
-        return Reason(level="mind", text="The files say nothing of their settings: look at the camera's screen.")
+        return GoReason(level="mind", text="The files say nothing of their settings: look at the camera's screen.")
     off, text, field = worst
     if off < other:
         return None
-    return Reason(level="stop" if off >= wrong else "mind", text=text, field=field)
+    return GoReason(level="stop" if off >= wrong else "mind", text=text, field=field)
 
 
-def _white_balance(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+def _white_balance(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     if program.shot.light.white_balance == "automatic" or not any(one.automatic_white for one in seen):
         return None
     text = "Its white balance is automatic, where it was to stay as it is set: the film's colours will jump."
-    return Reason(level="mind", text=text, field="light.white_balance")
+    return GoReason(level="mind", text=text, field="light.white_balance")
 
 
-def _nothing_in_it(seen: Sequence[FileSeen]) -> Reason | None:
+def _nothing_in_it(seen: Sequence[FileSeen]) -> GoReason | None:
     for one in seen:
         if one.black >= _NOTHING and one.black_meant < _NOTHING - 0.2:
-            return Reason(level="stop", text=f"Frame {one.number:,} is black: is the cap on the lens?")
+            return GoReason(level="stop", text=f"Frame {one.number:,} is black: is the cap on the lens?")
         if one.white >= _NOTHING and one.white_meant < _NOTHING - 0.2:
-            return Reason(level="stop", text=f"Frame {one.number:,} is white: nothing is drawn in it.")
+            return GoReason(level="stop", text=f"Frame {one.number:,} is white: nothing is drawn in it.")
     return None
 
 
-def _unchanging(seen: Sequence[FileSeen]) -> Reason | None:
+def _unchanging(seen: Sequence[FileSeen]) -> GoReason | None:
     same = sum(one.same_as_before for one in seen)
     if not same:
         return None
     text = f"The same picture came {same + 1} times, to the last pixel: the camera gives an old one."
-    return Reason(level="stop", text=text)
+    return GoReason(level="stop", text=text)
 
 
-def _in_time(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+def _in_time(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     """The files' own clock against the plan, from the first to the last that were looked at."""
     told = [(one.number, one.opened_s) for one in seen if one.opened_s is not None]
     if len(told) < 2:
@@ -210,38 +210,38 @@ def _in_time(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
         f"{duration(round(planned / steps, 1))} was planned."
     )
     level: Level = "stop" if abs(came - planned) > _LATE_PART * planned else "mind"
-    return Reason(level=level, text=text, field="timing.interval_s")
+    return GoReason(level=level, text=text, field="timing.interval_s")
 
 
-def _brightness(seen: Sequence[FileSeen]) -> Reason | None:
+def _brightness(seen: Sequence[FileSeen]) -> GoReason | None:
     off = [one.stops_off for one in seen if one.stops_off is not None]
     if not off or abs(middle := float(np.median(off))) < _BRIGHTNESS_STOPS:
         return None
     way = "brighter" if middle > 0 else "darker"
-    return Reason(
+    return GoReason(
         level="mind", text=f"They are {in_stops(abs(middle))} {way} than was rehearsed.", field="light.aperture"
     )
 
 
-def _clipped(seen: Sequence[FileSeen]) -> Reason | None:
+def _clipped(seen: Sequence[FileSeen]) -> GoReason | None:
     for one in seen:
         if one.white - one.white_meant > _WHITE_MORE:
             text = f"{one.white:.0%} of frame {one.number:,} is white, {one.white_meant:.0%} was rehearsed."
-            return Reason(level="mind", text=text, field="light.compensation_stops")
+            return GoReason(level="mind", text=text, field="light.compensation_stops")
     return None
 
 
-def _soft(seen: Sequence[FileSeen]) -> Reason | None:
+def _soft(seen: Sequence[FileSeen]) -> GoReason | None:
     if len(seen) < 2 or seen[0].sharpness <= 0:
         return None
     least = min(seen[1:], key=lambda one: one.sharpness)
     if least.sharpness >= _SOFTER * seen[0].sharpness:
         return None
     text = f"Frame {least.number:,} is softer than frame {seen[0].number:,}: focus, dew, or wind."
-    return Reason(level="mind", text=text)
+    return GoReason(level="mind", text=text)
 
 
-def _moved(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+def _moved(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     if program.motion is not None or program.carried is not None:
         return None
     for one in seen[1:]:
@@ -251,11 +251,11 @@ def _moved(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
         if off > max(_MOVED_PART * one.wide_px, 2.0):
             beside = f"frame {one.number:,} lies {decimals(off, 0)} px beside frame {seen[0].number:,}"
             text = f"The camera has moved: {beside}."
-            return Reason(level="mind", text=text, field="framing.heading_deg")
+            return GoReason(level="mind", text=text, field="framing.heading_deg")
     return None
 
 
-def _stars(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
+def _stars(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     shot = program.shot
     if shot.trails or program.motion is not None or program.carried is not None:
         return None
@@ -269,5 +269,5 @@ def _stars(program: Program, seen: Sequence[FileSeen]) -> Reason | None:
                 f"The stars of frame {one.number:,} are {decimals(one.star_px, 0)} px long, {decimals(planned, 1)} px "
                 "at most were planned: it shakes."
             )
-            return Reason(level="mind", text=text)
+            return GoReason(level="mind", text=text)
     return None

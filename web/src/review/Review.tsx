@@ -153,6 +153,7 @@ export default function Review() {
       <Flex mt="4" gap="5">
         <Leads to={`/shots/${run.data.shot_id}`}>The shot's desk</Leads>
         <Leads to={`/runs/${id}`}>The run</Leads>
+        <Leads to={`/runs/${id}/report`}>The morning after</Leads>
       </Flex>
     </Shell>
   );

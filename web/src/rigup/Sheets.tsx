@@ -1,8 +1,25 @@
-import { Box, Flex } from "@chakra-ui/react";
+import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
 import { api, told } from "../api/client";
 import { download } from "../app/download";
+import { control } from "../app/Field";
 import { Action, Leads, Panel, Said } from "../app/parts";
+
+function Minutes({ name, value, onTake }: { name: string; value: string; onTake: (text: string) => void }) {
+  return (
+    <chakra.input
+      {...control}
+      type="number"
+      min={0}
+      max={1440}
+      width="76px"
+      aria-label={name}
+      value={value}
+      onChange={(event) => onTake(event.target.value || "0")}
+    />
+  );
+}
 
 /** What is taken along on paper, or kept by the phone. */
 export function Sheets({ shotId, name }: { shotId: string; name: string }) {
@@ -15,6 +32,8 @@ export function Sheets({ shotId, name }: { shotId: string; name: string }) {
       download(pdf as Blob, `${name}, ${size.toUpperCase()}.pdf`, "application/pdf");
     },
   });
+  const [setUp, setSetUp] = useState("40");
+  const [way, setWay] = useState("30");
   const at = (rest: string) => `/api/shots/${shotId}/sheet.${rest}`;
   return (
     <Panel title="Field sheet" data-testid="sheets">
@@ -42,6 +61,21 @@ export function Sheets({ shotId, name }: { shotId: string; name: string }) {
           </Leads>
         </Box>
       ))}
+      <Flex gap="2" align="center" wrap="wrap" mt="2" fontSize="14px">
+        <span>Into the calendar, with alarms:</span>
+        <Minutes name="Minutes to set up" value={setUp} onTake={setSetUp} />
+        <span>min to set up,</span>
+        <Minutes name="Minutes of way" value={way} onTake={setWay} />
+        <span>min of way</span>
+        <Leads
+          to={`/api/shots/${shotId}/evening.ics?set_up_min=${setUp}&way_min=${way}`}
+          reloadDocument
+          download
+          data-testid="evening"
+        >
+          The evening
+        </Leads>
+      </Flex>
     </Panel>
   );
 }

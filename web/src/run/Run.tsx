@@ -75,9 +75,14 @@ export default function Run() {
               busy={run.headline === "Stopping" || stop.isPending}
             />
           ) : (
-            <Leads to={`/runs/${id}/review`} fontSize="20px" minH="11" display="flex" alignItems="center">
-              Review it
-            </Leads>
+            <>
+              <Leads to={`/runs/${id}/report`} fontSize="20px" minH="11" display="flex" alignItems="center">
+                The morning after
+              </Leads>
+              <Leads to={`/runs/${id}/review`} fontSize="20px" minH="11" display="flex" alignItems="center">
+                Review it
+              </Leads>
+            </>
           )}
           <Leads to="/" fontWeight="400" minH="11" display="flex" alignItems="center">
             Tonight
