@@ -11,7 +11,7 @@ def as_sheet(report: Report) -> FieldSheet:
     todo = report.todo or ("Nothing: the same again works as it stands.",)
     lines = tuple((one.label, one.text) for one in report.lines)
     parts = [
-        Part(title="What became of it", heads=("", ""), rows=lines),
+        Part(title="What became of it", heads=("about", "what became of it"), rows=lines),
         Part(title="Before the next time", lines=todo, ticked=bool(report.todo)),
     ]
     for verdict in report.verdicts:

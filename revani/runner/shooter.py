@@ -14,6 +14,7 @@ from revani.core.documents.run import CameraSaid, EndState, JournalFrame, RigNot
 from revani.core.light.exposing import bias_stops, night_stops
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration
+from revani.core.watch.signs import NOT_IN_PLACE, PASSED
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
 from revani.rig.stage import Disturbances, StageClock
 from revani.runner.asking import Unknown, answered, outcome_of
@@ -117,7 +118,7 @@ class Shooter(threading.Thread):
                     return self._stopped_before(number)
                 except Late as late:
                     self._spool.firing(number)
-                    self._miss(number, f"The rig was not in its place in time: {late}")
+                    self._miss(number, f"{NOT_IN_PLACE}: {late}")
                     continue
                 except Stalled as stall:
                     if end := self._stalled(str(stall)):
@@ -171,7 +172,7 @@ class Shooter(threading.Thread):
         due_s, slot_ends_s = self._due_s(number), self._slot_ends_s(number)
         if self._clock.now_s() >= slot_ends_s:
             slept = due_s <= self._slept_until_s
-            self._miss(number, "The machine slept when it was due." if slept else "Its time had passed.")
+            self._miss(number, "The machine slept when it was due." if slept else PASSED)
             return None
         where = self._carrier.where() if self._carrier else None
         pose = self._carrier.pose(where, due_s) if self._carrier else None

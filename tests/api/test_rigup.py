@@ -141,7 +141,7 @@ def test_an_evening_goes_into_a_calendar_that_rings(client: httpx.Client) -> Non
         "\r\n ", ""
     )
     events = [part.split("END:VEVENT")[0] for part in text.split("BEGIN:VEVENT")[1:]]
-    told = [dict(line.split(":", 1) for line in one.strip().split("\r\n")) for one in events]
+    told = [dict(line.split(":", 1) for line in one.split("BEGIN:VALARM")[0].strip().split("\r\n")) for one in events]
     names = [one["SUMMARY"] for one in told]
     assert [name.split(" ")[0] for name in names] == ["Pack", "Leave", "Set", "Arm", "Evening\\;", "Fetch"]
 

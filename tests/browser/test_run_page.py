@@ -77,7 +77,7 @@ def test_whoever_waits_is_told_that_they_may_go(page: Page, client: httpx.Client
     assert "never came to be taken" in lines.text and "first frames" in lines.text
     assert page.find("[data-testid=to-do] input")
     paper = httpx.get(page.find("[data-testid=pdf]").get_attribute("href") or "")
-    assert paper.content.startswith(b"%PDF") and "the morning after" in paper.headers["content-disposition"]
+    assert paper.content.startswith(b"%PDF") and "morning%20after" in paper.headers["content-disposition"]
 
 
 def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(phone: Page, client: httpx.Client) -> None:

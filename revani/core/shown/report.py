@@ -16,7 +16,7 @@ from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, duration, gigabytes
 from revani.core.watch.first_frames import GoVerdict
-from revani.core.watch.signs import BATTERY_LOW, LATE_S, Tone, gaps_told
+from revani.core.watch.signs import BATTERY_LOW, LATE_S, NOT_IN_PLACE, PASSED, Tone, gaps_told
 
 # A setting that is further off than this is another one: dials go by thirds.
 _OTHER_STOPS = 0.5
@@ -78,6 +78,11 @@ class _Group:
         a, b = self.first.number, self.last.number
         return f"{a:,}" if a == b else f"{a:,} to {b:,}"
 
+    @property
+    def named(self) -> str:
+        """Their numbers in a sentence."""
+        return f"frame{'s' if len(self) > 1 else ''} {self.frames}"
+
     def __len__(self) -> int:
         return self.last.number - self.first.number + 1
 
@@ -125,7 +130,7 @@ def _missed(missed: Sequence[_Group]) -> Iterator[ReportLine]:
     if missed:
         most = max(missed, key=len)
         more = f"; {len(missed) - 1} more gaps" if len(missed) > 2 else "; one more gap" if len(missed) == 2 else ""
-        text = f"The widest gap is frame {most.frames}: {most.told}{more.rstrip('.')}".rstrip(".") + "."
+        text = f"The widest gap is {most.named}: {most.told}{more.rstrip('.')}".rstrip(".") + "."
         yield ReportLine(label="missing", text=text, tone="bad")
 
 
@@ -258,7 +263,12 @@ def _todo(
         yield f"See to what ended it: {run.reason[0].lower() + run.reason[1:]}"
     for told in dict.fromkeys(one.told for one in missed):
         several = sum(len(one) for one in missed if one.told == told)
-        yield f"{count(several, 'frame')} missed: {told.rstrip('.')}. Give a frame more time, or see to its cause."
+        helps = (
+            "A longer interval gives it room."
+            if told.startswith((PASSED, NOT_IN_PLACE))
+            else "See to camera, cable and card."
+        )
+        yield f"{count(several, 'frame')} missed: {told.rstrip('.')}. {helps}"
     for why in (why for one in verdicts[:1] if one.level != "go" for why in one.reasons):
         yield f"{why.text} See to it on the desk." if why.field else why.text
     if other and not verdicts:

@@ -11,6 +11,8 @@ BATTERY_LOW, BATTERY_OUT = 0.2, 0.05
 CARD_LOW_BYTES = 4e9
 # A frame that is later than this (real seconds), and a camera's clock that is further off, are worth a word (memory).
 LATE_S, CLOCK_APART_S = 0.1, 0.5
+# What a frame is missed for, for want of time.
+PASSED, NOT_IN_PLACE = "Its time had passed.", "The rig was not in its place in time"
 # So many slots without a picture are more than a slow card.
 _OVERDUE_SLOTS = 2.5
 _WORD_S = 8.0
