@@ -21,7 +21,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import RehearsedFilm
 from revani.core.rehearsal.practice import MISHAPS, Mishap, practised
 from revani.core.rehearsal.ruling import ruling
-from revani.core.shown.readout import Readout, readout
+from revani.core.shown.readout import Readout, gathered, readout
 from revani.core.ways.lockstep import Lock
 from revani.core.ways.split import FEWEST, MOST
 from revani.exports.contact_sheet import contact_sheet
@@ -127,7 +127,7 @@ def stopped(ask: StopAsk) -> Stopped:
         if one.severity != "good" and one.from_s is not None and one.to_s is not None and one.from_s <= at <= one.to_s
     ]  # fmt: skip
     return Stopped(
-        number=i + 1, readout=readout(program, i + 1), ruled_by=ruled_by, field=field, findings=said
+        number=i + 1, readout=[*readout(program, i + 1), *gathered(program, i + 1)], ruled_by=ruled_by, field=field, findings=said
     )  # fmt: skip
 
 

@@ -61,7 +61,7 @@ def test_a_film_that_is_cancelled_is_made_no_further_and_can_be_had_later(client
 def test_stopping_on_a_frame_says_which_it_is_and_why(client: httpx.Client) -> None:
     said = client.post("/api/rehearsals/frame", json={"shot": short().model_dump(mode="json"), "frame": 100}).json()
     assert said["number"] == 101 and said["ruled_by"].endswith(".") and said["field"]
-    assert {one["label"] for one in said["readout"]} >= {"clock", "shutter", "ISO", "battery"}
+    assert {one["label"] for one in said["readout"]} >= {"clock", "shutter", "ISO", "battery", "light gathered"}
 
 
 def test_a_frame_of_a_film_is_looked_at_as_on_a_light_table(client: httpx.Client) -> None:

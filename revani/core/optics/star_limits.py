@@ -12,6 +12,8 @@ from revani.core.sky.stars import TURNS_DEG_PER_S, declination_deg
 
 # A star that crosses more than this is seen as a dash (memory).
 POINT_PX = 3.0
+# Stars are seen from here on (sun below the horizon, degrees); in brighter skies nothing is said of them.
+STARS_FROM_DEG = -12.0
 
 
 def drift_px_per_s(focal_length_mm: float, pixel_pitch_um: float, declination_deg: float) -> float:

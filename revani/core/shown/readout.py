@@ -5,7 +5,9 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
+from revani.core.light.gathered import sky_stops
 from revani.core.move.words import show_position
+from revani.core.optics.star_limits import STARS_FROM_DEG, stars_in
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.quantities.units import decimals, duration, gigabytes, in_stops, stops
 
@@ -55,3 +57,14 @@ def readout(program: Program, number: int) -> list[Readout]:
         ),
         Readout(label="card left", text=gigabytes(max(0.0, free)), tone="bad" if free < 0 else "plain"),
     ]
+
+
+def gathered(program: Program, number: int) -> list[Readout]:
+    """What a frame, counted from 1, gathers of the sky's light, and by night how far its stars move."""
+    i, got = number - 1, program.exposures
+    light = float(sky_stops(got.shutter_s[i], got.aperture[i]))
+    found = [Readout(label="light gathered", text=f"{stops(light)} stops, 1 s at f/1 is 0")]
+    if program.sun_altitude_deg[i] < STARS_FROM_DEG:
+        moves = stars_in(program.shot).fastest_px_s * float(got.shutter_s[i])
+        found.append(Readout(label="stars move", text=f"{decimals(moves, 1)} px"))
+    return found

@@ -263,11 +263,8 @@ def _todo(
         yield f"See to what ended it: {run.reason[0].lower() + run.reason[1:]}"
     for told in dict.fromkeys(one.told for one in missed):
         several = sum(len(one) for one in missed if one.told == told)
-        helps = (
-            "A longer interval gives it room."
-            if told.startswith((PASSED, NOT_IN_PLACE))
-            else "See to camera, cable and card."
-        )
+        late = told.startswith((PASSED, NOT_IN_PLACE))
+        helps = "A longer interval gives it room." if late else "See to camera, cable and card."
         yield f"{count(several, 'frame')} missed: {told.rstrip('.')}. {helps}"
     for why in (why for one in verdicts[:1] if one.level != "go" for why in one.reasons):
         yield f"{why.text} See to it on the desk." if why.field else why.text

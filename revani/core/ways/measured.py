@@ -12,7 +12,7 @@ from revani.core.findings import Finding, judge
 from revani.core.light.dials import marked_iso, show_shutter
 from revani.core.light.flicker import flicker_stops, smoothed_stops
 from revani.core.light.gathered import sky_stops
-from revani.core.optics.star_limits import POINT_PX, stars_in
+from revani.core.optics.star_limits import POINT_PX, STARS_FROM_DEG, stars_in
 from revani.core.picture.planned import exposed_stops
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import Array
@@ -21,9 +21,6 @@ from revani.core.rehearsal.lost import blur_px, clipped
 from revani.core.rehearsal.night import gap_px
 from revani.core.rehearsal.outcome import Outcome, rehearse
 from revani.core.rehearsal.outputs import compare_outputs
-
-# Stars are seen from here on (sun below the horizon, degrees); in brighter skies nothing is said of them.
-_STARS_FROM_DEG = -12.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -99,7 +96,7 @@ class Measured:
     @property
     def starry(self) -> NDArray[np.bool_]:
         """Frames in which stars are to be seen (n,)."""
-        return np.asarray(self.program.sun_altitude_deg < _STARS_FROM_DEG)
+        return np.asarray(self.program.sun_altitude_deg < STARS_FROM_DEG)
 
     @cached_property
     def _trails_px(self) -> Array:
