@@ -126,9 +126,8 @@ def stopped(ask: StopAsk) -> Stopped:
         one.sentence for one in judge(program)
         if one.severity != "good" and one.from_s is not None and one.to_s is not None and one.from_s <= at <= one.to_s
     ]  # fmt: skip
-    return Stopped(
-        number=i + 1, readout=[*readout(program, i + 1), *gathered(program, i + 1)], ruled_by=ruled_by, field=field, findings=said
-    )  # fmt: skip
+    told = [*readout(program, i + 1), *gathered(program, i + 1)]
+    return Stopped(number=i + 1, readout=told, ruled_by=ruled_by, field=field, findings=said)
 
 
 @router.get("/{id}")
