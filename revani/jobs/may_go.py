@@ -24,6 +24,8 @@ _EVERY_S = 1.0
 # Later on so many of the last frames are looked at.
 _LATER = 2
 _PATIENCE_S = 20.0
+# So often files that cannot be had are asked for again.
+_TRIES = 10
 
 
 async def keep_looking(database_url: str) -> None:
@@ -39,10 +41,12 @@ async def keep_looking(database_url: str) -> None:
 
 async def _look_on(pool: Pool) -> None:
     programs: dict[UUID, Program] = {}
+    tries: dict[tuple[UUID, int], int] = {}
     while True:
         async with pool.connection() as conn:
             there = await verdicts.waiting(conn, FIRST)
         programs = {id: program for id, program in programs.items() if id in there}
+        tries = {(id, after): count for (id, after), count in tries.items() if id in there}
         for id in there:
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
@@ -57,9 +61,12 @@ async def _look_on(pool: Pool) -> None:
                     continue
                 async with pool.connection() as conn:
                     rows = [await runs.frame(conn, id, number) for number in range(_first(after), after + 1)]
+                tries[id, after] = tries.get((id, after), 0) + 1
                 verdict = await asyncio.to_thread(judged, program, id, [row for row in rows if row], after)
+                if verdict is None and tries[id, after] < _TRIES:
+                    continue
                 async with pool.connection() as conn:
-                    await verdicts.keep(conn, id, verdict)
+                    await verdicts.keep(conn, id, verdict or may_go(program, after, []))
         await asyncio.sleep(_EVERY_S)
 
 
@@ -68,10 +75,12 @@ def _first(after: int) -> int:
     return 1 if after <= FIRST else after - _LATER + 1
 
 
-def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> GoVerdict:
-    """The verdict after so many frames, by what became of those that are looked at."""
+def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> GoVerdict | None:
+    """The verdict after so many frames, by what became of those that are looked at; None where no file can be had."""
     taken = [frame for frame in rows if frame.outcome == "taken" and frame.file]
     files = [(frame.number, content) for frame in taken if (content := _content(run_id, frame)) is not None]
+    if taken and not files:
+        return None
     return may_go(program, after, look(program, files), len([frame for frame in rows if frame.outcome == "missed"]))
 
 

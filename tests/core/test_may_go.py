@@ -167,6 +167,14 @@ def test_a_clock_that_goes_otherwise_white_balance_and_softness_are_minded() -> 
     found = may_go(program, 5, slow)
     interval = float(program.slot_s[0])
     assert f"every {interval + 6:g} s, {interval:g} s was planned" in found.told
+    # A camera that keeps the clock of its place, on the night on which that goes back.
+    back = [one._replace(opened_s=(one.opened_s or 0) - 3_600 * (n > 2)) for n, one in enumerate(every)]
+    assert may_go(program, 5, back).level == "go"
+    # What a body says of an aperture that is turned by hand is none of its knowledge.
+    lens = program.shot.kit.lens.model_copy(update={"electronic_aperture": False})
+    kit = program.shot.kit.model_copy(update={"lens": lens})
+    by_hand = compile_shot(program.shot.model_copy(update={"kit": kit}))
+    assert may_go(by_hand, 5, [one._replace(aperture=1.0) for one in every]).level == "go"
     automatic = may_go(program, 5, [one._replace(automatic_white=True) for one in every])
     assert automatic.level == "mind" and "white balance is automatic" in automatic.told
     soft = may_go(program, 5, [*every[:4], every[4]._replace(sharpness=every[0].sharpness / 3)])

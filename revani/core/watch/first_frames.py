@@ -29,6 +29,7 @@ _SOFTER = 0.5
 _MOVED_PART = 0.003
 _STAR_MORE_PX = 3.0
 _LATER_PART, _LATER_S, _LATE_PART = 0.05, 0.7, 0.25
+_HOUR_S = 3_600.0
 
 
 class FileSeen(NamedTuple):
@@ -154,7 +155,9 @@ def _setting(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
             (one.iso, planned_iso, 1.0, lambda iso: f"ISO {marked_iso(iso):,}", "light.iso"),
         )
         for came, planned, power, told, field in asked:
-            if came is None or came <= 0 or planned <= 0:
+            # An aperture that is turned by hand is not known to the body, whatever its file says.
+            unknown = field == "light.aperture" and not shot.kit.lens.electronic_aperture
+            if came is None or came <= 0 or planned <= 0 or unknown:
                 continue
             off = abs(power * float(np.log2(came / planned)))
             if worst is None or off > worst[0]:
@@ -203,7 +206,9 @@ def _in_time(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     (first, begins), (last, ends) = told[0], told[-1]
     planned, came = float(program.t_s[last - 1] - program.t_s[first - 1]), ends - begins
     steps = last - first
-    if planned <= 0 or abs(came - planned) < max(_LATER_PART * planned, _LATER_S * 2):
+    bearable = max(_LATER_PART * planned, _LATER_S * 2)
+    # A camera that keeps the clock of its place goes forward or back an hour, and its file may not say so.
+    if planned <= 0 or min(abs(came - planned), abs(abs(came - planned) - _HOUR_S)) < bearable:
         return None
     text = (
         f"By their own clock the frames come every {duration(round(came / steps, 1))}, "
