@@ -19,6 +19,7 @@ from revani.core.quantities.arrays import thinned
 from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
 from revani.core.shown.run import FrameView, frame_view
 from revani.jobs.assemble import frame_path
+from revani.jobs.frame_file import content_of
 from revani.jobs.residual import residual
 from revani.rig.drivers import camera_at
 from revani.rig.ports import CameraError
@@ -49,7 +50,7 @@ async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
     if home.exists():
         return FileResponse(home, media_type="image/jpeg", headers={"Cache-Control": "max-age=86400"})
     file = await _file_of(db, id, number)
-    content = await asyncio.to_thread(_from_camera, file)
+    content = await asyncio.to_thread(_content, id, number, file)
     kind = "video/mp4" if file.endswith(".mp4") else "image/jpeg"
     return Response(content, media_type=kind, headers={"Cache-Control": "max-age=3600"})
 
@@ -172,26 +173,17 @@ async def _file_of(db: Connection, id: UUID, number: int) -> str:
 
 
 def _content(id: UUID, number: int, file: str) -> bytes:
-    """The file of a frame, from home if it has been fetched, else from the camera. Raises NotThere."""
-    home = frame_path(id, number)
-    return home.read_bytes() if home.exists() else _from_camera(file)
+    """The file of a frame. Raises NotThere."""
+    try:
+        return content_of(id, number, file)
+    except CameraError as error:
+        raise records.NotThere(str(error)) from error
 
 
 def _look() -> bytes:
     camera = camera_at(settings().camera)
     try:
         return camera.live()
-    except CameraError as error:
-        raise records.NotThere(str(error)) from error
-    finally:
-        camera.close()
-
-
-def _from_camera(file: str) -> bytes:
-    camera = camera_at(settings().camera)
-    try:
-        with camera.fetch(file) as pieces:
-            return b"".join(pieces)
     except CameraError as error:
         raise records.NotThere(str(error)) from error
     finally:

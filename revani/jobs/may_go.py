@@ -9,11 +9,9 @@ from revani.core.documents import Shot
 from revani.core.documents.run import JournalFrame
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.watch.first_frames import FIRST, GoVerdict, looked_after, may_go
-from revani.jobs.assemble import frame_path
+from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
-from revani.rig.drivers import camera_at
 from revani.rig.ports import CameraError
-from revani.settings import settings
 from revani.store import runs, verdicts
 from revani.store.pool import Pool, open_pool
 
@@ -23,7 +21,6 @@ log = structlog.get_logger()
 _EVERY_S = 1.0
 # Later on so many of the last frames are looked at.
 _LATER = 2
-_PATIENCE_S = 20.0
 # So often files that cannot be had are asked for again.
 _TRIES = 10
 
@@ -85,15 +82,8 @@ def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int)
 
 
 def _content(run_id: UUID, frame: JournalFrame) -> bytes | None:
-    """The file of a frame, from home or from the camera; None where it cannot be had."""
-    home = frame_path(run_id, frame.number)
-    if home.exists():
-        return home.read_bytes()
-    camera = camera_at(settings().camera, timeout_s=_PATIENCE_S)
+    """The file of a frame; None where it cannot be had."""
     try:
-        with camera.fetch(frame.file or "") as pieces:
-            return b"".join(pieces)
+        return content_of(run_id, frame.number, frame.file or "")
     except CameraError:
         return None
-    finally:
-        camera.close()

@@ -1,0 +1,22 @@
+"""The file of a frame, wherever it is."""
+
+from uuid import UUID
+
+from revani.jobs.assemble import frame_path
+from revani.rig.drivers import camera_at
+from revani.settings import settings
+
+_PATIENCE_S = 20.0
+
+
+def content_of(run_id: UUID, number: int, file: str) -> bytes:
+    """A frame's bytes: from home if it has been fetched, else from the camera. Raises CameraError."""
+    home = frame_path(run_id, number)
+    if home.exists():
+        return home.read_bytes()
+    camera = camera_at(settings().camera, timeout_s=_PATIENCE_S)
+    try:
+        with camera.fetch(file) as pieces:
+            return b"".join(pieces)
+    finally:
+        camera.close()
