@@ -145,8 +145,9 @@ function Loupe({ src }: { src: (across: string, down: string) => string }) {
         bg="lane"
         pointerEvents="none"
         style={{
-          ...LOUPE,
-          maxWidth: "80%",
+          // On a phone it leaves enough of the picture to be pointed at.
+          width: `min(${LOUPE.width}px, 60%)`,
+          height: `min(${LOUPE.height}px, 60%)`,
           objectFit: "none",
           left: `${held.across * 100}%`,
           top: `${held.down * 100}%`,
@@ -164,6 +165,7 @@ function Lines({ horizon }: { horizon: number[][] }) {
   const thirds = [1 / 3, 2 / 3];
   return (
     <chakra.svg
+      className="picture"
       position="absolute"
       inset="0"
       width="100%"
