@@ -8,7 +8,7 @@ import structlog
 from revani.core.documents import Shot
 from revani.core.documents.run import JournalFrame
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.watch.first_frames import FIRST, GoVerdict, looked_after, may_go
+from revani.core.watch.first_frames import FIRST, GoVerdict, frames_looked_at, looked_after, may_go
 from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
 from revani.rig.ports import CameraError
@@ -19,8 +19,6 @@ log = structlog.get_logger()
 
 # So often it is looked whether there is something to look at.
 _EVERY_S = 1.0
-# Later on so many of the last frames are looked at.
-_LATER = 2
 # So often files that cannot be had are asked for again.
 _TRIES = 10
 
@@ -51,13 +49,11 @@ async def _look_on(pool: Pool) -> None:
             if id not in programs:
                 programs[id] = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
             program = programs[id]
-            # A film is one file, which is closed at its end.
-            due = () if program.shot.makes_film or program.shot.live else looked_after(program)
-            for after in due:
+            for after in looked_after(program):
                 if after in known or run.taken + run.missed < after:
                     continue
                 async with pool.connection() as conn:
-                    rows = [await runs.frame(conn, id, number) for number in range(_first(after), after + 1)]
+                    rows = [await runs.frame(conn, id, number) for number in frames_looked_at(after)]
                 tries[id, after] = tries.get((id, after), 0) + 1
                 verdict = await asyncio.to_thread(judged, program, id, [row for row in rows if row], after)
                 if verdict is None and tries[id, after] < _TRIES:
@@ -65,11 +61,6 @@ async def _look_on(pool: Pool) -> None:
                 async with pool.connection() as conn:
                     await verdicts.keep(conn, id, verdict or may_go(program, after, []))
         await asyncio.sleep(_EVERY_S)
-
-
-def _first(after: int) -> int:
-    """From which frame on is looked at: all of the first few, later on the last two."""
-    return 1 if after <= FIRST else after - _LATER + 1
 
 
 def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> GoVerdict | None:

@@ -90,7 +90,7 @@ def test_what_ended_it_what_came_otherwise_and_what_runs_out_are_told() -> None:
     spent = CameraSaid(battery_left=0.04, card_free_bytes=10 * MB)
     journal[-1] = journal[-1].model_copy(update={"camera": spent})
     told = report(of(program, journal, "failed", "The battery is flat."), program, journal)
-    assert told.otherwise[0].frames.startswith("7") and "2.5 s f/2.8 ISO 6,400, planned" in told.otherwise[0].told
+    assert told.otherwise[0].frames.startswith("7") and "2.5 s · f/2.8 · ISO 6400, planned" in told.otherwise[0].told
     assert "10 frames never came to be taken, from frame 31 on" in lines(told)["what came"]
     assert told.todo[0] == "See to what ended it: the battery is flat."
     assert any(one.startswith("Charge the battery: 4% is left") for one in told.todo)
@@ -110,6 +110,15 @@ def test_a_body_that_meters_by_itself_is_given_its_thirds() -> None:
     assert said
     near = said.model_copy(update={"iso": said.iso * 1.6})
     journal[5] = journal[5].model_copy(update={"settings": near})
+    assert report(of(program, journal), program, journal).otherwise == ()
+
+
+def test_an_aperture_that_is_turned_by_hand_is_not_told_of_the_body() -> None:
+    lens = make_shot().kit.lens.model_copy(update={"electronic_aperture": False})
+    program = compile_shot(make_shot(kit=make_shot().kit.model_copy(update={"lens": lens})))
+    said = frame(program, 1).settings
+    assert said
+    journal = [frame(program, n, settings=said.model_copy(update={"aperture": 1.0})) for n in (1, 2)]
     assert report(of(program, journal), program, journal).otherwise == ()
 
 

@@ -10,18 +10,15 @@ from pydantic import BaseModel, ConfigDict
 
 from revani.core.documents import driven_measure
 from revani.core.documents.mover import AxisName
-from revani.core.documents.run import JournalFrame, Run, Taken
-from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
+from revani.core.documents.run import JournalFrame, Run
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, duration, gigabytes
+from revani.core.shown.run import settings_told
 from revani.core.watch.first_frames import GoVerdict
+from revani.core.watch.settings import allowed_stops, furthest_off, planned_for
 from revani.core.watch.signs import BATTERY_LOW, LATE_S, NOT_IN_PLACE, PASSED, Tone, gaps_told
 
-# A setting that is further off than this is another one: dials go by thirds.
-_OTHER_STOPS = 0.5
-# A body that meters by itself meets another sky than was planned (memory).
-_METERED_STOPS = 1.0
 # A battery that ends within so much of the plan is as planned (memory).
 _NEAR_PLANNED = 0.1
 # A list of what was missed, or came otherwise, has no more rows than this.
@@ -211,20 +208,12 @@ def _stalled(taken: Sequence[JournalFrame]) -> int:
 def _setting_told(program: Program, frame: JournalFrame) -> str:
     """How a frame's own word differs from what was planned for it; nothing where it does not."""
     said = frame.settings
-    if said is None or frame.number > program.frame_count or min(said.shutter_s, said.aperture, said.iso) <= 0:
+    if said is None or frame.number > program.frame_count:
         return ""
-    i, got = frame.number - 1, program.exposures
-    planned = Taken(shutter_s=float(got.shutter_s[i]), aperture=float(got.aperture[i]), iso=float(got.iso[i]))
-    off = [
-        np.log2(said.shutter_s / planned.shutter_s), 2 * np.log2(said.aperture / planned.aperture),
-        np.log2(said.iso / planned.iso),
-    ]  # fmt: skip
-    most = _METERED_STOPS if program.shot.light.automatic else _OTHER_STOPS
-    return f"{_told(said)}, planned {_told(planned)}" if max(abs(float(one)) for one in off) >= most else ""
-
-
-def _told(one: Taken) -> str:
-    return f"{show_shutter(one.shutter_s)} f/{marked_aperture(one.aperture):g} ISO {marked_iso(one.iso):,}"
+    off = furthest_off(program, frame.number, said.shutter_s, said.aperture, said.iso)
+    if off is None or off.stops < allowed_stops(program.shot)[0]:
+        return ""
+    return f"{settings_told(said)}, planned {settings_told(planned_for(program, frame.number))}"
 
 
 def _grouped(found: Sequence[tuple[JournalFrame, str]]) -> list[_Group]:

@@ -17,6 +17,7 @@ from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration, gigabytes, stops
 from revani.core.shown.loom_move import turning_points
 from revani.core.watch.first_frames import GoVerdict, look_at_its_screen
+from revani.core.watch.settings import planned_for
 from revani.core.watch.signs import (
     BATTERY_LOW,
     BATTERY_OUT,
@@ -186,7 +187,7 @@ def run_view(standing: Standing) -> RunView:
         last_frame_clock=f"{program.local(float(program.at_s[-1])):%H:%M}",
         left=duration(max(0, round(float(program.at_s[-1]) - now_s))) if live else "",
         newest_number=last_taken.number if last_taken else None,
-        newest_settings=_settings_text(last_taken.settings) if last_taken else "",
+        newest_settings=settings_told(last_taken.settings) if last_taken else "",
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
         figures=[] if clock else _figures(run, program, last_taken, camera),
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M %Z}",
@@ -284,7 +285,8 @@ def _figures(run: Run, program: Program, newest: JournalFrame | None, camera: di
     ]  # fmt: skip
 
 
-def _settings_text(taken: Taken | None) -> str:
+def settings_told(taken: Taken | None) -> str:
+    """Shutter, aperture and ISO in words; nothing where they are not known."""
     if taken is None:
         return ""
     return f"{show_shutter(taken.shutter_s)} · f/{marked_aperture(taken.aperture):g} · ISO {marked_iso(taken.iso)}"
@@ -305,18 +307,14 @@ def frame_view(run: Run, program: Program, frame: JournalFrame) -> FrameView:
     """A journal entry, planned beside actual."""
     set_up = _set_up_for(run, frame)
     at = frame.number - 1
-    planned = Taken(
-        shutter_s=float(program.exposures.shutter_s[at]),
-        aperture=float(program.exposures.aperture[at]),
-        iso=float(program.exposures.iso[at]),
-    )
+    planned = planned_for(program, frame.number)
     return FrameView(
         number=frame.number,
         clock=f"{program.local(frame.fired_s or frame.planned_s):%H:%M:%S}",
         outcome=frame.outcome,
         reason=frame.reason,
-        settings=_settings_text(frame.settings),
-        planned=f"{_settings_text(planned)} · {stops(float(program.exposures.error_stops[at]))}",
+        settings=settings_told(frame.settings),
+        planned=f"{settings_told(planned)} · {stops(float(program.exposures.error_stops[at]))}",
         late_s=None if frame.fired_s is None or set_up else round(frame.fired_s - frame.planned_s, 3),
         size=gigabytes(frame.size_bytes) if frame.size_bytes else "",
         rig=_rig_text(frame.rig),

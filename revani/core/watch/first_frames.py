@@ -10,16 +10,13 @@ from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.optics.star_limits import stars_in
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, in_stops
+from revani.core.watch.settings import allowed_stops, furthest_off
 
 Level = Literal["go", "mind", "stop"]
 
 # So many frames are looked at first; and again whenever the light has fallen so far since it was last looked.
 FIRST, FALLEN_STOPS = 5, 3.0
-_MOST_LOOKS = 8
-# A dial goes by thirds: more than that is another setting. A body that meters by itself meets another sky than was
-# planned, so it is given more room (memory).
-_OTHER_STOPS, _WRONG_STOPS = 0.5, 1.0
-_METERED_OTHER_STOPS, _METERED_WRONG_STOPS = 1.0, 2.0
+_MOST_LOOKS, _LATER = 8, 2
 # What lens and development do to brightness is within this (memory).
 _BRIGHTNESS_STOPS = 2.5
 # A picture of which so much has no drawing shows nothing (memory).
@@ -82,7 +79,12 @@ class GoVerdict(BaseModel):
 
 
 def looked_after(program: Program) -> tuple[int, ...]:
-    """After which frames (counted from 1) the files are looked at: the first few, and when the light has fallen."""
+    """After which frames (counted from 1) the files are looked at: the first few, and when the light has fallen.
+
+    A film is one file, which is closed at its end: nothing of it is looked at.
+    """
+    if program.shot.makes_film or program.shot.live:
+        return ()
     first = min(FIRST, program.frame_count)
     found, light = [first], float(program.scene_ev[first - 1])
     for number in range(first + 1, program.frame_count + 1):
@@ -92,6 +94,11 @@ def looked_after(program: Program) -> tuple[int, ...]:
         if len(found) == _MOST_LOOKS:
             break
     return tuple(found)
+
+
+def frames_looked_at(after: int) -> range:
+    """Which frames are looked at after so many: all of the first few, later on the last two."""
+    return range(1 if after <= FIRST else after - _LATER + 1, after + 1)
 
 
 def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int = 0) -> GoVerdict:
@@ -138,40 +145,22 @@ def _missed(after: int, missed: int) -> GoReason | None:
 
 def _setting(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     """Shutter, aperture and ISO by the files' own word, against the plan, in stops."""
-    shot, got = program.shot, program.exposures
-    metered = shot.light.automatic
-    other, wrong = (
-        (_METERED_OTHER_STOPS, _METERED_WRONG_STOPS) if metered else (_OTHER_STOPS, _WRONG_STOPS)
-    )  # fmt: skip
-    worst: tuple[float, str, str] | None = None
-    for one in seen:
-        i = one.number - 1
-        planned_iso, ceiling = float(got.iso[i]), float(shot.light.iso_ceiling)
-        at_ceiling = metered and one.iso is not None and one.iso > 0.9 * ceiling
-        high = f"its ISO stands at the ceiling, {ceiling:,.0f}" if at_ceiling else ""
-        asked = (
-            (one.shutter_s, float(got.shutter_s[i]), 1.0, show_shutter, "light.shutter_s"),
-            (one.aperture, float(got.aperture[i]), 2.0, lambda f: f"f/{marked_aperture(f):g}", "light.aperture"),
-            (one.iso, planned_iso, 1.0, lambda iso: f"ISO {marked_iso(iso):,}", "light.iso"),
-        )
-        for came, planned, power, told, field in asked:
-            # An aperture that is turned by hand is not known to the body, whatever its file says.
-            unknown = field == "light.aperture" and not shot.kit.lens.electronic_aperture
-            if came is None or came <= 0 or planned <= 0 or unknown:
-                continue
-            off = abs(power * float(np.log2(came / planned)))
-            if worst is None or off > worst[0]:
-                why = f"; {high}" if high and field == "light.shutter_s" else ""
-                at = "light.iso_ceiling" if why else field
-                worst = off, f"Frame {one.number:,} came with {told(came)}, {told(planned)} was planned{why}.", at
-    if worst is None:
-        if not seen:
-            return None
-        return GoReason(level="mind", text="The files say nothing of their settings: look at the camera's screen.")
-    off, text, field = worst
-    if off < other:
+    shot = program.shot
+    found = [
+        (off, one) for one in seen if (off := furthest_off(program, one.number, one.shutter_s, one.aperture, one.iso))
+    ]
+    if not found:
+        text = "The files say nothing of their settings: look at the camera's screen."
+        return GoReason(level="mind", text=text) if seen else None
+    off, one = max(found, key=lambda both: both[0].stops)
+    other, wrong = allowed_stops(shot)
+    if off.stops < other:
         return None
-    return GoReason(level="stop" if off >= wrong else "mind", text=text, field=field)
+    field, why, ceiling = off.field, "", float(shot.light.iso_ceiling)
+    if field == "light.shutter_s" and shot.light.automatic and one.iso is not None and one.iso > 0.9 * ceiling:
+        field, why = "light.iso_ceiling", f"; its ISO stands at the ceiling, {ceiling:,.0f}"
+    text = f"Frame {one.number:,} came with {off.came}, {off.planned} was planned{why}."
+    return GoReason(level="stop" if off.stops >= wrong else "mind", text=text, field=field)
 
 
 def _white_balance(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
