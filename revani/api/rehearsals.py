@@ -27,7 +27,6 @@ from revani.core.ways.split import FEWEST, MOST
 from revani.exports.contact_sheet import contact_sheet
 from revani.exports.film_name import film_name
 from revani.jobs import rehearse
-from revani.jobs.made_of import RehearsedOutput
 from revani.store import rehearsals
 from revani.store.pool import Connection
 from revani.store.records import NotThere
@@ -156,18 +155,18 @@ async def film(id: FilmId, db: Db) -> FileResponse:
 
 
 FilmFrame = Annotated[int, Path(ge=0, le=1_000_000, description="Of the film, counted from 0.")]
-_films: Kept[str, RehearsedFilm | RehearsedOutput] = Kept(6)
+_films: Kept[str, rehearse.Film] = Kept(6)
 
 
 class FrameOfFilm(NamedTuple):
     """A frame of a film, counted from 0."""
 
-    film: RehearsedFilm | RehearsedOutput
+    film: rehearse.Film
     frame: int
 
     def picture(self) -> Picture:
         """The picture as the film has it."""
-        return next(self.film.pictures(self.frame, 1))
+        return next(rehearse.pictures(self.film, self.frame, 1))
 
 
 async def _of_one_shot(db: Connection, id: str) -> Rehearsed:

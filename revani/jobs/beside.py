@@ -1,8 +1,6 @@
 """Rehearsed films of ways put beside each other, picture by picture, out of the films that are made of each."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -23,32 +21,8 @@ def film_file(id: str) -> Path:
     return settings().rehearsed_dir / f"{id}.mp4"
 
 
-@dataclass(frozen=True)
-class Together:
-    """A film of ways beside each other that can be made."""
-
-    film: SplitFilm
-
-    @property
-    def key(self) -> str:
-        """What tells it from any other."""
-        return self.film.key
-
-    @property
-    def fps(self) -> Fraction:
-        """Frames a second."""
-        return self.film.fps
-
-    def parts(self, size: int) -> list[tuple[int, int, str]]:
-        """Its parts of so many frames: the first, how many, and what tells one from any other."""
-        return self.film.parts(size)
-
-    def pictures(self, first: int, count: int) -> Iterator[Picture]:
-        """Some of its pictures (RGB), each side under its name. Raises NotMade."""
-        return _beside_each_other(self.film, first, count)
-
-
-def _beside_each_other(film: SplitFilm, first: int, count: int) -> Iterator[Picture]:
+def beside_each_other(film: SplitFilm, first: int, count: int) -> Iterator[Picture]:
+    """Some of the pictures (RGB) of such a film, each side under its name. Raises NotMade."""
     page, corners = _page(film)
     clips: list[Clip] = []
     try:

@@ -3,9 +3,7 @@
 import asyncio
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
-from fractions import Fraction
 from pathlib import Path
-from typing import Protocol
 
 import cv2
 import psycopg
@@ -20,12 +18,13 @@ from revani.core.picture.planned import picture_of
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.rehearsal.film import RehearsedFilm, rehearsed
+from revani.core.rehearsal.output import RehearsedOutput, rehearsed_output
 from revani.core.rehearsal.practice import Mishap
 from revani.core.ways.lockstep import Lock
 from revani.core.ways.split import SplitFilm, split
-from revani.jobs.beside import Together, film_file
+from revani.jobs.beside import beside_each_other, film_file
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
-from revani.jobs.made_of import RehearsedOutput, rehearsed_output
+from revani.jobs.made_of import pictures_of
 from revani.jobs.queue import queue
 from revani.jobs.resample import Picture
 from revani.settings import settings
@@ -50,35 +49,26 @@ def _part_file(key: str) -> Path:
     return settings().rehearsed_dir / f"part-{key}.mp4"
 
 
-class Makeable(Protocol):
-    """A film that can be made: what tells it from others, its parts, its rate, its pictures (RGB)."""
-
-    @property
-    def key(self) -> str:
-        """What tells it from any other."""
-        ...
-
-    @property
-    def fps(self) -> Fraction:
-        """Frames a second."""
-        ...
-
-    def parts(self, size: int) -> list[tuple[int, int, str]]:
-        """Its parts of so many frames: the first, how many, and what tells one from any other."""
-        ...
-
-    def pictures(self, first: int, count: int) -> Iterator[Picture]:
-        """Some of its pictures, in order."""
-        ...
+# What can be made: the pictures of a shot, of an output of it, of ways beside each other.
+Film = RehearsedFilm | RehearsedOutput
+Made = Film | SplitFilm
 
 
-def film_of(
-    shot: Shot, width: int, mishaps: Sequence[Mishap] = (), output: int | None = None
-) -> RehearsedFilm | RehearsedOutput:
+def pictures(film: Made, first: int, count: int) -> Iterator[Picture]:
+    """Some of the pictures (RGB) of a film, in order. Raises NotMade."""
+    if isinstance(film, RehearsedFilm):
+        return film.pictures(first, count)
+    return (
+        pictures_of(film, first, count) if isinstance(film, RehearsedOutput) else beside_each_other(film, first, count)
+    )
+
+
+def film_of(shot: Shot, width: int, mishaps: Sequence[Mishap] = (), output: int | None = None) -> Film:
     """The film of a shot, or of an output of it. Raises Refusal."""
+    program = compile_fitted(shot)
     if output is not None:
-        return rehearsed_output(shot, output, width, mishaps)
-    film = rehearsed(compile_fitted(shot), width, mishaps)
+        return rehearsed_output(program, output, width, mishaps)
+    film = rehearsed(program, width, mishaps)
     if not film.length:
         raise Refusal("shot", "No frame would be taken, so there is no film.")
     return film
@@ -94,11 +84,11 @@ def order_beside(shot: Shot, names: Sequence[str], lock: Lock) -> tuple[SplitFil
     """The film of ways beside each other, and what is noted of it when it is wanted. Raises Refusal("names")."""
     film = split(shot, names, lock)
     beside: dict[str, object] = {"names": list(names), "lock": lock}
-    return film, _noted(Together(film), shot, width=film.sides[0].size[0], beside=beside)
+    return film, _noted(film, shot, width=film.sides[0].size[0], beside=beside)
 
 
 def _noted(
-    film: Makeable, shot: Shot, *, width: int, mishaps: list[Mishap] | None = None,
+    film: Made, shot: Shot, *, width: int, mishaps: list[Mishap] | None = None,
     beside: dict[str, object] | None = None, output: int | None = None,
 ) -> Rehearsed:  # fmt: skip
     cut = [
@@ -162,17 +152,17 @@ def make_part(film: Rehearsed, part: RehearsedPart, told: Callable[[int], None])
     if target.exists():
         return
     made = _made_anew(film)
-    encode(_telling(made.pictures(part.first, part.count), told), made.fps, target, threads=1)
+    encode(_telling(pictures(made, part.first, part.count), told), made.fps, target, threads=1)
 
 
-def made_anew(film: Rehearsed) -> RehearsedFilm | RehearsedOutput:
+def made_anew(film: Rehearsed) -> Film:
     """The film of one shot as it was wanted. Raises Refusal for a shot that fits no more."""
     return film_of(Shot.model_validate(film.shot), film.width, film.mishaps, film.output)
 
 
-def _made_anew(film: Rehearsed) -> Makeable:
+def _made_anew(film: Rehearsed) -> Made:
     if film.beside:
-        return Together(split(Shot.model_validate(film.shot), film.beside["names"], film.beside["lock"]))
+        return split(Shot.model_validate(film.shot), film.beside["names"], film.beside["lock"])
     return made_anew(film)
 
 
