@@ -9,7 +9,7 @@ from fastapi import APIRouter, Depends, Path
 from fastapi.responses import FileResponse, Response
 
 from revani.api.deps import Costly, Db
-from revani.api.looked import Across, Down, LookedAt, as_png, looked_at, loupe, picture_in, zebra
+from revani.api.looked import as_png, cut_out, offer_looks, picture_in
 from revani.api.runs import program_of_run
 from revani.core.picture.looked_at import horizon
 from revani.core.picture.planned import picture_of
@@ -58,14 +58,21 @@ async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
 class Shown(NamedTuple):
     """A picture of a run: its pixels, the run's program, and the frame (from 0) as which the rig is posed."""
 
-    picture: Picture
+    pixels: Picture
     program: Program
     i: int
 
-    @property
+    def picture(self) -> Picture:
+        """Its pixels."""
+        return self.pixels
+
     def horizon(self) -> list[tuple[float, float]]:
-        """The level horizon in it."""
+        """Where the level horizon should lie in it."""
         return horizon(self.program, self.i)
+
+    def piece(self, across: float, down: float) -> Picture:
+        """A piece of it, the file's own pixels."""
+        return cut_out(self.pixels, across, down)
 
 
 async def _taken(id: UUID, number: FrameNumber, db: Db) -> Shown:
@@ -83,44 +90,8 @@ async def _in_the_finder(id: UUID, db: Db) -> Shown:
     return Shown(picture_in(await asyncio.to_thread(_look)), program, 0)
 
 
-Taken = Annotated[Shown, Depends(_taken)]
-InFinder = Annotated[Shown, Depends(_in_the_finder)]
-
-
-@router.get("/runs/{id}/frames/{number}/looked", dependencies=[Costly])
-def look_at(shown: Taken) -> LookedAt:
-    """How the light of a frame that came home is spread, and where its horizon should lie."""
-    return looked_at(shown.picture, shown.horizon)
-
-
-@router.get("/runs/{id}/frames/{number}/zebra", response_class=Response, dependencies=[Costly])
-def zebra_of(shown: Taken) -> Response:
-    """Stripes over what is white in a frame that came home."""
-    return zebra(shown.picture)
-
-
-@router.get("/runs/{id}/frames/{number}/loupe", response_class=Response, dependencies=[Costly])
-def loupe_over(shown: Taken, across: Across, down: Down) -> Response:
-    """A piece of a frame that came home, its own pixels."""
-    return loupe(shown.picture, across, down)
-
-
-@router.get("/runs/{id}/live/looked", dependencies=[Costly])
-def look_at_live(shown: InFinder) -> LookedAt:
-    """How the light in the finder is spread, and where the horizon should lie in the first frame."""
-    return looked_at(shown.picture, shown.horizon)
-
-
-@router.get("/runs/{id}/live/zebra", response_class=Response, dependencies=[Costly])
-def zebra_of_live(shown: InFinder) -> Response:
-    """Stripes over what is white in the finder."""
-    return zebra(shown.picture)
-
-
-@router.get("/runs/{id}/live/loupe", response_class=Response, dependencies=[Costly])
-def loupe_over_live(shown: InFinder, across: Across, down: Down) -> Response:
-    """A piece of what the finder shows, its own pixels."""
-    return loupe(shown.picture, across, down)
+offer_looks(router, "/runs/{id}/frames/{number}", _taken)
+offer_looks(router, "/runs/{id}/live", _in_the_finder)
 
 
 @router.get("/runs/{id}/frames/{number}/rehearsed", response_class=Response, dependencies=[Costly])
@@ -133,9 +104,9 @@ async def rehearsed_frame(id: UUID, number: FrameNumber, db: Db) -> Response:
 
 
 @router.get("/runs/{id}/frames/{number}/against", dependencies=[Costly])
-def hold_against(shown: Taken) -> FrameAgainst:
+def hold_against(shown: Annotated[Shown, Depends(_taken)]) -> FrameAgainst:
     """A frame that came home against the rehearsed one: stops and pixels."""
-    return frame_against(shown.i + 1, *residual(shown.program, shown.i, shown.picture))
+    return frame_against(shown.i + 1, *residual(shown.program, shown.i, shown.pixels))
 
 
 @router.get("/runs/{id}/against", dependencies=[Costly])

@@ -1,14 +1,16 @@
 """A picture as on a light table, whoever made it: how its light is spread, what is white, a piece of it at 1:1."""
 
-from typing import Annotated
+from collections.abc import Callable
+from typing import Annotated, Any, Protocol
 
 import cv2
 import numpy as np
-from fastapi import Query
+from fastapi import APIRouter, Depends, Query
 from fastapi.responses import Response
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
+from revani.api.deps import Costly
 from revani.core.picture.looked_at import spread, striped
 from revani.core.picture.raster import Piece
 from revani.core.picture.skylight import Picture
@@ -31,16 +33,41 @@ class LookedAt(BaseModel):
     horizon: list[list[float]] = Field(description="Points of it in parts of the picture.")
 
 
-def looked_at(picture: Picture, horizon: list[tuple[float, float]]) -> LookedAt:
-    """What is told of a picture."""
-    light = spread(picture)
-    points = [list(point) for point in horizon]
-    return LookedAt(shares=list(light.shares), white=light.white, black=light.black, horizon=points)
+class Lookable(Protocol):
+    """A picture that is looked at: its pixels, where the level horizon lies in it, a piece of it for the loupe."""
+
+    def picture(self) -> Picture:
+        """Its pixels, red first."""
+        ...
+
+    def horizon(self) -> list[tuple[float, float]]:
+        """Points of the level horizon in parts of the picture; none where that cannot be told."""
+        ...
+
+    def piece(self, across: float, down: float) -> Picture:
+        """What a loupe shows that is held there, parts of the picture."""
+        ...
 
 
-def zebra(picture: Picture) -> Response:
-    """Stripes over what is white, as PNG to be laid over the picture."""
-    return as_png(striped(picture))
+def offer_looks(router: APIRouter, path: str, found: Callable[..., Any]) -> None:
+    """Add the routes by which a picture is looked at, below a path; `found` is the dependency that gives it."""
+
+    @router.get(f"{path}/looked", dependencies=[Costly])
+    def look_at(shown: Annotated[Lookable, Depends(found)]) -> LookedAt:
+        """How the light of a picture is spread, and where the level horizon lies in it."""
+        light = spread(shown.picture())
+        points = [list(point) for point in shown.horizon()]
+        return LookedAt(shares=list(light.shares), white=light.white, black=light.black, horizon=points)
+
+    @router.get(f"{path}/zebra", response_class=Response, dependencies=[Costly])
+    def zebra(shown: Annotated[Lookable, Depends(found)]) -> Response:
+        """Stripes over what is white, as PNG to be laid over the picture."""
+        return as_png(striped(shown.picture()))
+
+    @router.get(f"{path}/loupe", response_class=Response, dependencies=[Costly])
+    def loupe(shown: Annotated[Lookable, Depends(found)], across: Across, down: Down) -> Response:
+        """A piece of the picture in its own pixels."""
+        return as_png(shown.piece(across, down))
 
 
 def under_loupe(wide: int, high: int, across: float, down: float) -> Piece:
@@ -51,11 +78,10 @@ def under_loupe(wide: int, high: int, across: float, down: float) -> Piece:
     return Piece(left, top, width, height)
 
 
-def loupe(picture: Picture, across: float, down: float) -> Response:
-    """The piece of a picture that a loupe shows, its own pixels, as PNG."""
-    high, wide = picture.shape[:2]
-    piece = under_loupe(wide, high, across, down)
-    return as_png(picture[piece.top : piece.top + piece.height, piece.left : piece.left + piece.width])
+def cut_out(picture: Picture, across: float, down: float) -> Picture:
+    """The piece of a picture that a loupe shows, its own pixels."""
+    piece = under_loupe(picture.shape[1], picture.shape[0], across, down)
+    return picture[piece.top : piece.top + piece.height, piece.left : piece.left + piece.width]
 
 
 def as_png(pixels: NDArray[np.uint8]) -> Response:

@@ -3,13 +3,13 @@
 import asyncio
 from typing import Annotated, NamedTuple
 
-from fastapi import APIRouter, Depends, Path
+from fastapi import APIRouter, Path
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Costly, Db
 from revani.api.kept import Kept
-from revani.api.looked import Across, Down, LookedAt, as_png, looked_at, loupe, under_loupe, zebra
+from revani.api.looked import cut_out, offer_looks, under_loupe
 from revani.api.named import named
 from revani.core.documents import Shot
 from revani.core.edit.fitting import compile_fitted
@@ -168,6 +168,20 @@ class FrameOfFilm(NamedTuple):
         """The picture as the film has it."""
         return next(rehearse.pictures(self.film, self.frame, 1))
 
+    def horizon(self) -> list[tuple[float, float]]:
+        """Where the level horizon lies in it; in what is cut out of the picture none is told."""
+        film = self.film
+        return horizon(film.program, int(film.posed_at[self.frame])) if isinstance(film, RehearsedFilm) else []
+
+    def piece(self, across: float, down: float) -> Picture:
+        """A piece of it in the pixels of the body itself; of what is made of it, in the pixels of the film."""
+        film = self.film
+        if not isinstance(film, RehearsedFilm):
+            return cut_out(self.picture(), across, down)
+        body = film.program.shot.body
+        piece = under_loupe(body.pixels_wide, body.pixels_high, across, down)
+        return piece_of(film.program, film.shown(self.frame), piece, int(film.posed_at[self.frame]))
+
 
 async def _of_one_shot(db: Connection, id: str) -> Rehearsed:
     """The film of one shot. Raises NotThere, too for ways beside each other."""
@@ -186,32 +200,7 @@ async def _frame_of(db: Db, id: FilmId, frame: FilmFrame) -> FrameOfFilm:
     return FrameOfFilm(film, frame)
 
 
-Looked = Annotated[FrameOfFilm, Depends(_frame_of)]
-
-
-@router.get("/{id}/frames/{frame}/looked", dependencies=[Costly])
-def look_at(shown: Looked) -> LookedAt:
-    """How the light of a frame is spread, and where its horizon lies; in what is cut out of it none is told."""
-    film = shown.film
-    level = horizon(film.program, int(film.posed_at[shown.frame])) if isinstance(film, RehearsedFilm) else []
-    return looked_at(shown.picture(), level)
-
-
-@router.get("/{id}/frames/{frame}/zebra", response_class=Response, dependencies=[Costly])
-def zebra_of(shown: Looked) -> Response:
-    """Stripes over what is white in a frame."""
-    return zebra(shown.picture())
-
-
-@router.get("/{id}/frames/{frame}/loupe", response_class=Response, dependencies=[Costly])
-def loupe_over(shown: Looked, across: Across, down: Down) -> Response:
-    """A piece of a frame in the pixels of the body itself; of what is made of it, in the pixels of the film."""
-    film = shown.film
-    if not isinstance(film, RehearsedFilm):
-        return loupe(shown.picture(), across, down)
-    body = film.program.shot.body
-    piece = under_loupe(body.pixels_wide, body.pixels_high, across, down)
-    return as_png(piece_of(film.program, film.shown(shown.frame), piece, int(film.posed_at[shown.frame])))
+offer_looks(router, "/{id}/frames/{frame}", _frame_of)
 
 
 @router.get("/{id}/sheet", response_class=Response, dependencies=[Costly])

@@ -44,6 +44,18 @@ def test_what_the_camera_looks_at_lies_in_the_middle_and_its_edge_at_half_the_an
     assert project(direction(0, 20), flat, 500, 640, 360)[2] < 0
 
 
+def test_the_moon_goes_on_while_the_rig_turns() -> None:
+    # A short shutter under a full moon: nothing else is so bright. It is 0.52° across; turned by 2° it is a bar.
+    moonlit = replace(NIGHT, moon_altitude_deg=30, moon_azimuth_deg=180, moon_fraction=1)
+    short = replace(WELL, error_stops=-12, shutter_s=1 / 60, aperture=8)
+    still, turned = (
+        linear(render(replace(moonlit, turns_deg=(turn, 0.0, 0.0)), short, 960, 640))[..., 1] for turn in (0.0, 2.0)
+    )
+    wide = [int((picture.max(axis=0) > 0.3 * picture.max()).sum()) for picture in (still, turned)]
+    px_per_deg = 24 / 36 * 960 * np.radians(1) * np.cos(np.radians(30))
+    assert wide[1] - wide[0] == pytest.approx(2 * px_per_deg, rel=0.2)
+
+
 def test_a_stop_more_is_brighter_and_the_same_seed_the_same_picture() -> None:
     means = [render(NIGHT, replace(WELL, error_stops=stop), 160, 90).mean() for stop in (-3, -1, 0, 1, 3)]
     assert means == sorted(means) and means[-1] > 2 * means[0]

@@ -70,16 +70,18 @@ def add_moonlight(soft: Floats, view: View, exposure: Exposure, rays: Floats) ->
         _add_tinted(soft, glow, (0.95, 1.0, 1.05))
 
 
-def add_moon_disc(light: Floats, view: View, exposure: Exposure, grid: Raster) -> None:
-    """The moon as large, as lit and as bright as it is."""
-    if view.moon_altitude_deg > -1:
-        _add_moon_disc(light, view, exposure, grid, 1 - CLOUD_GREY[view.cloud])
+def add_moon_disc(
+    light: Floats, view: View, exposure: Exposure, grid: Raster, looks: tuple[float, float, float]
+) -> None:
+    """The moon as large, as lit and as bright as it is, as the camera looks there.
 
-
-def _add_moon_disc(light: Floats, view: View, exposure: Exposure, grid: Raster, clear: float) -> None:
-    """Its lit part by coverage of each pixel: a disc that ends at an ellipse, turned towards the sun."""
+    Its lit part by coverage of each pixel: a disc that ends at an ellipse, turned towards the sun.
+    """
+    if view.moon_altitude_deg <= -1:
+        return
+    clear = 1 - CLOUD_GREY[view.cloud]
     height, width = light.shape[1:]
-    axes = camera_axes(view.heading_deg, view.tilt_deg, view.roll_deg)
+    axes = camera_axes(*looks)
     moon = direction(view.moon_altitude_deg, view.moon_azimuth_deg)
     sun = direction(view.sun_altitude_deg, view.sun_azimuth_deg)
     towards = sun - (sun @ moon) * moon

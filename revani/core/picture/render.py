@@ -26,7 +26,7 @@ from revani.core.picture.view import Exposure, View
 from revani.core.sky.skyline import skyline_deg
 
 # Another one whenever pictures come out otherwise, so that none that were kept are taken for the new ones.
-VERSION = 5
+VERSION = 6
 _NEUTRAL_K = 4_800.0
 _RIDGE_REFLECTS = 0.075
 # A picture that goes on by more than this while the shutter is open is drawn at several places of its way.
@@ -150,7 +150,7 @@ def _far(
     add_milky_way(soft, view, exposure, few)
     light = laid_out(soft, grid.height, grid.width)
     add_sun_disc(light, view, rays, brighter)
-    add_moon_disc(light, view, exposure, grid)
+    add_moon_disc(light, view, exposure, grid, looks)
     if starry:
         add_stars(light, view, exposure, grid, starry)
     if is_ridge:
