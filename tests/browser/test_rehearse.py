@@ -26,20 +26,20 @@ def test_the_film_is_made_and_says_why_a_frame_looks_as_it_does(page: Page, clie
     assert page.find("[data-testid=ruled-by]").text
     # Its light, and lines over the picture where they are wanted.
     assert "white" in page.find("[data-testid=spread]").text
-    page.click("[data-aid=lines]")
+    page.click("[data-tick=lines]")
     page.wait(lambda d: d.find_element("css selector", "[data-testid=lines] polyline").get_attribute("points"))
-    page.click("[data-aid=zebra]")
-    page.click("[data-aid=loupe]")
+    page.click("[data-tick=zebra]")
+    page.click("[data-tick=loupe]")
     loupe = page.find("[data-testid=loupe]")
     piece = loupe.find_element("css selector", "img")
     page.wait(lambda _: page.script("return arguments[0].naturalWidth", piece) == 320)
     before = piece.get_attribute("src")
     loupe.send_keys(Keys.ARROW_RIGHT)
     page.wait(lambda _: piece.get_attribute("src") != before)
-    page.click("[data-aid=loupe]")
+    page.click("[data-tick=loupe]")
     # What would be left if something went wrong is another film.
     page.find("[data-testid=practice] summary").click()
-    page.find("[data-mishap='an hour is missed']").click()
+    page.find("[data-tick='an hour is missed']").click()
     page.wait(lambda d: "would not be taken" in d.find_element("css selector", "header").text)
     page.wait(lambda d: "frame 1 of 20" in d.find_element("css selector", "main").text, 120)
 

@@ -67,8 +67,8 @@ def test_whoever_waits_is_told_that_they_may_go(page: Page, client: httpx.Client
     told = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=may-go] [role=status]"), 120)
     assert "frames came as planned" in told.text or "did not come" in told.text
     # Who asks to be told by sound hears what stands at once.
-    page.click("[data-testid=sound]")
-    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=sound]").is_selected())
+    page.click("[data-tick=sound]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-tick=sound]").is_selected())
     client.post(f"/api/runs/{run['id']}/stop").raise_for_status()
     page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=may-go]"))
     # What became of it stands on one page, and on paper.

@@ -2,6 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, type PointerEvent, useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
+import { Tick } from "./parts";
 
 type LookedAt = Schemas["LookedAt"];
 type Aid = "lines" | "zebra" | "loupe" | "light";
@@ -28,11 +29,11 @@ export function Looking(props: {
   base: string;
   id: readonly unknown[];
   look: (signal: AbortSignal) => Promise<LookedAt>;
-  at_first?: Aid[];
+  atFirst?: Aid[];
   children: React.ReactNode;
 }) {
-  const { base, id, look, at_first = NO_AIDS, children } = props;
-  const [aids, setAids] = useState(at_first);
+  const { base, id, look, atFirst = NO_AIDS, children } = props;
+  const [aids, setAids] = useState(atFirst);
   const on = (aid: Aid) => aids.includes(aid);
   const looked = useQuery({
     queryKey: ["looked", ...id],
@@ -66,25 +67,16 @@ export function Looking(props: {
           <Loupe src={(across, down) => `${base}/loupe?across=${across}&down=${down}&of=${stamp}`} />
         )}
       </Box>
-      <Flex gap="4" mt="1" wrap="wrap" fontSize="14px">
+      <Flex columnGap="4" mt="1" wrap="wrap">
         {AIDS.map(([aid, name]) => (
-          <chakra.label
+          <Tick
             key={aid}
-            display="inline-flex"
-            gap="2"
-            alignItems="center"
-            minH={{ base: "11", md: "8" }}
+            of={aid}
+            checked={on(aid)}
+            onTick={(wanted) => setAids(wanted ? [...aids, aid] : aids.filter((one) => one !== aid))}
           >
-            <input
-              type="checkbox"
-              data-aid={aid}
-              checked={on(aid)}
-              onChange={(event) =>
-                setAids(event.target.checked ? [...aids, aid] : aids.filter((one) => one !== aid))
-              }
-            />
             {name}
-          </chakra.label>
+          </Tick>
         ))}
       </Flex>
       {on("light") && looked.data && <Spread told={looked.data} />}

@@ -200,3 +200,30 @@ export function Said({ children }: { children: ReactNode }) {
 export const Leads = chakra(Link, {
   base: { color: "ink", fontWeight: "700", _hover: { color: "accentText" } },
 });
+
+/** A box to tick, with its words; `of` names it to tests. */
+export function Tick(props: {
+  checked: boolean;
+  onTick: (on: boolean) => void;
+  of: string;
+  children: ReactNode;
+}) {
+  const { checked, onTick, of, children } = props;
+  return (
+    <chakra.label
+      display="inline-flex"
+      gap="2"
+      alignItems="center"
+      minH={{ base: "11", md: "8" }}
+      fontSize="14px"
+    >
+      <input
+        type="checkbox"
+        data-tick={of}
+        checked={checked}
+        onChange={(event) => onTick(event.target.checked)}
+      />
+      {children}
+    </chakra.label>
+  );
+}

@@ -6,7 +6,7 @@ import { api, type Schemas, type Shot, told } from "../api/client";
 import { Choice } from "../app/Field";
 import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
-import { Action, Leads, Panel, Said, StateMark, Waiting } from "../app/parts";
+import { Action, Leads, Panel, Said, StateMark, Tick, Waiting } from "../app/parts";
 import { ShotPage } from "../app/ShotPage";
 import { useTitle } from "../app/title";
 import { Making, type Mishap, useFilm } from "./useFilm";
@@ -27,6 +27,9 @@ export default function Rehearse() {
   const shot = saved.data?.document;
   const [output, setOutput] = useState<number | null>(null);
   const film = useFilm(shot, [id, saved.data?.version], width, mishaps, output);
+  const runs = useQuery({ queryKey: ["runs"], queryFn: () => told(api.GET("/api/runs")) });
+  const run = runs.data?.find((one) => one.shot_id === id && one.taken > 0);
+  const came: [string, string][] = run ? [[`/runs/${run.id}/review`, "What came"]] : [];
   if (saved.error) return <Lost what="There is no such shot." error={saved.error} />;
   if (!shot) return <Waiting />;
   const { view } = film;
@@ -61,10 +64,7 @@ export default function Rehearse() {
           />
         </>
       }
-      to={[
-        [`/shots/${id}/ways`, "Ways"],
-        [`/shots/${id}`, "Desk"],
-      ]}
+      to={[...came, [`/shots/${id}/ways`, "Ways"], [`/shots/${id}`, "Desk"]]}
     >
       {film.error && <Said>{film.error.message}</Said>}
       <Practice chosen={mishaps} onChoose={setMishaps} />
@@ -95,23 +95,14 @@ function Practice({ chosen, onChoose }: { chosen: Mishap[]; onChoose: (mishaps: 
       </chakra.summary>
       <Flex wrap="wrap" gap="1" direction="column">
         {all.data?.map(({ mishap, told: meaning }) => (
-          <chakra.label
+          <Tick
             key={mishap}
-            display="inline-flex"
-            gap="2"
-            alignItems="center"
-            minH={{ base: "11", md: "8" }}
+            of={mishap}
+            checked={chosen.includes(mishap)}
+            onTick={(on) => onChoose(on ? [...chosen, mishap] : chosen.filter((one) => one !== mishap))}
           >
-            <input
-              type="checkbox"
-              data-mishap={mishap}
-              checked={chosen.includes(mishap)}
-              onChange={(event) =>
-                onChoose(event.target.checked ? [...chosen, mishap] : chosen.filter((one) => one !== mishap))
-              }
-            />
             <b>{mishap}</b> <chakra.span color="inkSoft">{meaning}</chakra.span>
-          </chakra.label>
+          </Tick>
         ))}
       </Flex>
     </chakra.details>
@@ -155,7 +146,7 @@ function Seen(props: { id: string; shot: Shot; total: number; mishaps: Mishap[];
         <Looking
           base={`/api/rehearsals/${id}/frames/${frame}`}
           id={[id, frame]}
-          at_first={LIGHT}
+          atFirst={LIGHT}
           look={(signal) =>
             told(
               api.GET("/api/rehearsals/{id}/frames/{frame}/looked", {

@@ -7,7 +7,7 @@ import { Clip, Turns } from "../app/Clip";
 import { control } from "../app/Field";
 import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
-import { Action, Leads, Panel, Progress, Said, StateMark, Waiting } from "../app/parts";
+import { Action, Leads, Panel, Progress, Said, StateMark, Tick, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
 type FilmView = Schemas["FilmView"];
@@ -72,15 +72,9 @@ export default function Review() {
                 </Flex>
               )}
               {!run.data.live && frame.outcome === "taken" && (
-                <chakra.label display="inline-flex" gap="2" alignItems="center" minH="9" fontSize="14px">
-                  <input
-                    type="checkbox"
-                    data-testid="beside-rehearsed"
-                    checked={beside}
-                    onChange={(event) => setBeside(event.target.checked)}
-                  />
+                <Tick of="beside-rehearsed" checked={beside} onTick={setBeside}>
                   Above it as it was rehearsed
-                </chakra.label>
+                </Tick>
               )}
               {!run.data.live && (
                 <chakra.input

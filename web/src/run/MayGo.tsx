@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { Leads, type Severity, StateMark } from "../app/parts";
+import { Leads, type Severity, StateMark, Tick } from "../app/parts";
 
 type Verdict = NonNullable<Schemas["RunView"]["verdict"]>;
 type Level = Verdict["level"];
@@ -19,6 +19,11 @@ const NOTE_S = 0.22;
 export function MayGo({ run }: { run: Schemas["RunView"] }) {
   const { verdict } = run;
   const sound = useSound(verdict ? `${run.id} ${verdict.after}` : "", verdict?.level);
+  const tick = (
+    <Tick of="sound" checked={sound.on} onTick={sound.turn}>
+      Tell me by sound
+    </Tick>
+  );
   if (run.state !== "running" && run.state !== "armed") return null;
   if (run.look_at)
     return (
@@ -32,7 +37,7 @@ export function MayGo({ run }: { run: Schemas["RunView"] }) {
       <Band level="mind" testId="may-go">
         <Flex gap="4" align="center" wrap="wrap" fontSize={{ base: "18px", md: "24px" }}>
           Stay a moment: the first frames are looked at as they come.
-          <Sound {...sound} />
+          {tick}
         </Flex>
       </Band>
     );
@@ -43,18 +48,16 @@ export function MayGo({ run }: { run: Schemas["RunView"] }) {
         <chakra.h2 fontSize={{ base: "26px", md: "44px" }} fontWeight="700" lineHeight="1.15" role="status">
           {verdict.told}
         </chakra.h2>
-        <Sound {...sound} />
+        {tick}
       </Flex>
       {verdict.reasons?.map((why, n) => (
         <Flex key={why.text} gap="2" align="baseline" mt="1" fontSize={{ base: "16px", md: "20px" }}>
-          {n > 0 && (
-            <>
-              <StateMark severity={LOOK[why.level].mark} /> {why.text}
-            </>
-          )}
+          {/* The first stands above, in large. */}
+          {n > 0 && <StateMark severity={LOOK[why.level].mark} />}
+          {n > 0 && why.text}
           {why.field && (
             <Leads to={`/shots/${run.shot_id}?field=${why.field}`} fontSize="16px">
-              {n > 0 ? "change it on the desk" : "Change it on the desk"}
+              Change it on the desk
             </Leads>
           )}
         </Flex>
@@ -87,20 +90,6 @@ function Band(props: { level: Level; testId: string; children: React.ReactNode }
       </Box>
       <Box flex="1">{children}</Box>
     </Flex>
-  );
-}
-
-function Sound({ on, turn }: { on: boolean; turn: (on: boolean) => void }) {
-  return (
-    <chakra.label display="inline-flex" gap="2" alignItems="center" minH="11" fontSize="16px">
-      <input
-        type="checkbox"
-        data-testid="sound"
-        checked={on}
-        onChange={(event) => turn(event.target.checked)}
-      />
-      Tell me by sound
-    </chakra.label>
   );
 }
 
