@@ -47,6 +47,11 @@ def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_tw
     page.click("a[href$='/review']")
     gaps = page.find("[data-testid=gaps]").text
     assert "never came to be taken" in gaps and "No gap" not in gaps
+    # What came is held against what was rehearsed, one frame and all through.
+    page.click("[data-tick=beside-rehearsed]")
+    page.wait(lambda d: "rehearsed" in d.find_element(By.CSS_SELECTOR, "[data-testid=residual]").text)
+    page.click("[data-testid=hold-against]")
+    page.wait(lambda d: "looked at" in d.find_element(By.CSS_SELECTOR, "[data-testid=all-residuals]").text)
     page.click("[data-testid=assemble]")
     download = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=download]"), 60)
     assert download.get_attribute("download").startswith("Against the odds, 2026-")
