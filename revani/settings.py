@@ -46,8 +46,27 @@ class Settings(BaseSettings):
         return self.port + 3
 
     @property
+    def ptp_port(self) -> int:
+        """Port on which the simulated camera speaks PTP/IP."""
+        return self.port + 4
+
+    @property
+    def link_port(self) -> int:
+        """Port of the link to a body on a cable or a network."""
+        return self.port + 5
+
+    @property
+    def link_dir(self) -> Path:
+        """What the link has noted of the frames that it fired."""
+        return self.data_dir / "link"
+
+    @property
     def camera(self) -> str:
-        """Base address of the camera of this rig."""
+        """Base address of the camera of this rig: the simulated one's, another's, or that of the link to a body."""
+        from revani.rig.drivers import is_body
+
+        if is_body(self.camera_url):
+            return f"http://127.0.0.1:{self.link_port}"
         return self.camera_url or f"http://127.0.0.1:{self.camera_port}"
 
     @property

@@ -22,6 +22,7 @@ import httpx
 
 from revani.logs import LogFile
 from revani.processes import Known, Register, alive, gone, known, send
+from revani.rig.drivers import is_body
 from revani.settings import CHECKOUT, Settings, settings
 from revani.store.cluster import ClusterError, private_cluster
 
@@ -31,9 +32,9 @@ _FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 10.0, 20.0
 _MOST_RUNNER_BACK_OFF_S = 1.0
 _LEAST_FREE_BYTES = 500_000_000
 # In this order they are started, and in the other they are ended: the database last.
-NAMES = ("database", "camera", "mover", "runner", "worker", "web")
+NAMES = ("database", "camera", "mover", "link", "runner", "worker", "web")
 # What carries a night is taken over from a supervisor that was killed; the page and the queue are started anew.
-_TAKEN_OVER = ("database", "camera", "mover", "runner")
+_TAKEN_OVER = ("database", "camera", "mover", "link", "runner")
 # PostgreSQL ends properly, and without waiting for its clients, on SIGINT; it writes out what it has first.
 _ENDS_ON = {"database": signal.SIGINT}
 _PATIENCE_S = {"database": 120.0}
@@ -151,6 +152,8 @@ def _obstacle(here: Settings, standing: set[str]) -> str | None:
         "camera": (here.camera_port, "the simulated camera"),
         "mover": (here.mover_port, "the simulated mover"),
     }
+    if is_body(here.camera_url):
+        ports["link"] = (here.link_port, "the link to the camera")
     if not here.database_url:
         ports["database"] = (here.database_port, "the database")
     for name, (port, use) in ports.items():
@@ -209,7 +212,7 @@ def _supervise(here: Settings, demo: bool) -> int:
         signal.signal(number, lambda *_: over.set())
     # A terminal that is closed ends nothing: the night goes on. (A handler, for what is ignored is inherited.)
     signal.signal(signal.SIGHUP, lambda *_: None)
-    kept = {name: _kept(here, name, demo) for name in NAMES if not (name == "database" and here.database_url)}
+    kept = {name: _kept(here, name, demo) for name in NAMES if name not in _not_ours(here)}
     for name, process in standing.items():
         kept[name].take_over(process)
     Thread(target=_announce, args=(here, over), daemon=True).start()
@@ -227,6 +230,11 @@ def _supervise(here: Settings, demo: bool) -> int:
             kept[name].show_log()
     here.register_file.unlink(missing_ok=True)
     return 0
+
+
+def _not_ours(here: Settings) -> set[str]:
+    """The processes that are not wanted: a database that is another's, a link where no body needs one."""
+    return ({"database"} if here.database_url else set()) | (set() if is_body(here.camera_url) else {"link"})
 
 
 def _kept(here: Settings, name: str, demo: bool) -> Kept:

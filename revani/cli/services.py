@@ -90,9 +90,36 @@ def camera() -> None:
 
     _process("camera")
     uvicorn.run(
-        camera_app(settings().card_dir, settings().code_key(), settings().rig), host="127.0.0.1",
+        camera_app(settings().card_dir, settings().code_key(), settings().rig, settings().ptp_port), host="127.0.0.1",
         port=settings().camera_port, log_level="warning", timeout_graceful_shutdown=1,
     )  # fmt: skip
+
+
+@app.command()
+def link() -> None:
+    """The link to this rig's camera, where that is a body on a cable or a network."""
+    import os
+
+    import uvicorn
+
+    from revani.core.quantities.refusal import Refusal
+    from revani.rig.drivers import body_at, stage_of
+    from revani.rig.drivers.http_camera import HttpCamera
+    from revani.rig.link import LinkedCamera, link_app
+
+    _process("link")
+    here = settings()
+    try:
+        body = body_at(here.camera_url)
+    except Refusal as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from None
+    stage = stage_of(here.camera_url)
+    # A driver that never comes back cannot be ended from here: the process is, and is started again.
+    camera = LinkedCamera(body, here.link_dir, HttpCamera(stage) if stage else None, lambda: os._exit(1))
+    uvicorn.run(link_app(camera), host="127.0.0.1", port=here.link_port, log_level="warning",
+                timeout_graceful_shutdown=1)  # fmt: skip
+    camera.close()
 
 
 @app.command()

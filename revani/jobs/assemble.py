@@ -337,10 +337,11 @@ def bring_home(run_id: UUID, frames: list[JournalFrame], tell: Callable[[int], N
 def _is_whole(path: Path, frame: JournalFrame) -> bool:
     """Whether a frame is home, and is what the camera stored."""
     try:
-        if path.stat().st_size != frame.size_bytes:
+        size = path.stat().st_size
+        if size != frame.size_bytes:
             return False
         with path.open("rb") as file:
-            return hashlib.file_digest(file, "sha256").hexdigest() == frame.sha256
+            return frame.is_file(size, hashlib.file_digest(file, "sha256").hexdigest())
     except FileNotFoundError:
         return False
 
@@ -363,7 +364,7 @@ def _fetched(
                     out.write(piece)
                 out.flush()
                 os.fsync(out.fileno())
-            if digest.hexdigest() == frame.sha256:
+            if frame.is_file(size, digest.hexdigest()):
                 partial.rename(target)
                 return True
         except CameraError as error:

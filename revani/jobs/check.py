@@ -42,7 +42,7 @@ def _files(run: Run, journal: list[JournalFrame]) -> list[str]:
     found = [
         f"{_name(run)}: frame {frame.number} at home is not what the camera stored; the next film fetches it anew."
         for path, frame in wanted.items()
-        if path.exists() and _hash(path) != frame.sha256
+        if path.exists() and not frame.is_file(path.stat().st_size, _hash(path))
     ]
     strays = {path for path in frames_folder(run.id).glob("*.jpg")} - wanted.keys()
     return found + [f"{_name(run)}: {path.name} is at home and no frame of its journal." for path in sorted(strays)]
@@ -61,7 +61,7 @@ def _card(run: Run, journal: list[JournalFrame], camera: Camera) -> list[str]:
         stored = card.get(frame.number)
         if frame.outcome == "missed" and stored:
             found.append(f"{_name(run)}: frame {frame.number} is noted as missed, and is on the card.")
-        if frame.outcome == "taken" and card and (stored is None or stored.sha256 != frame.sha256):
+        if frame.outcome == "taken" and card and not (stored and frame.is_file(stored.size_bytes, stored.sha256)):
             found.append(f"{_name(run)}: frame {frame.number} is noted as taken, and is not on the card as it was.")
     extra = card.keys() - {frame.number for frame in journal}
     return found + [f"{_name(run)}: frame {number} is on the card and not in the journal." for number in sorted(extra)]

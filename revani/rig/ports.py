@@ -15,6 +15,9 @@ from revani.rig.stage import StageClock
 Text = Annotated[str, Field(pattern=r"^[^\x00-\x1f\x7f]{0,200}$")]
 
 
+FileName = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_./-]{0,199}$")]
+
+
 class Message(BaseModel):
     """What goes over a link."""
 
@@ -87,12 +90,12 @@ class CameraStatus(Message):
 
     name: Text
     state: Literal["ready", "exposing", "storing", "empty battery"]
-    battery_left: float
-    card_free_bytes: int
+    battery_left: float | None
+    card_free_bytes: int | None
     frames: int
     buffered: int
-    clock_s: float
-    clock_ahead_s: float
+    clock_s: float | None
+    clock_ahead_s: float | None
     newest: Text | None
     busy_with: int | None = None
     drive: Text | None = None
@@ -100,17 +103,20 @@ class CameraStatus(Message):
 
 
 class Captured(Message):
-    """A frame that is safely on the card. Times are stage time, seconds since 1970 UTC."""
+    """A frame that is safely on the card. Times are stage time, seconds since 1970 UTC.
+
+    A body on a cable tells no `sha256` of what it has stored, and not always its battery and the room on its card.
+    """
 
     number: int
-    file: Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_./-]{0,199}$")]
+    file: FileName
     size_bytes: Annotated[int, Field(ge=0)]
-    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
     opened_s: float
     closed_s: float
     settings: CameraSettings
-    battery_left: float
-    card_free_bytes: int
+    battery_left: float | None = None
+    card_free_bytes: int | None = None
 
 
 class Fault(Message):
@@ -155,8 +161,8 @@ class Camera(Protocol):
     def stand(self, scene: Scene) -> None:
         """Put a simulated camera before a scene; a real one ignores this."""
 
-    def apply(self, settings: CameraSettings) -> None:
-        """Set up the next frame."""
+    def apply(self, settings: CameraSettings) -> CameraSettings:
+        """Set up the next frame; how the camera stands then, which is the nearest that it can."""
 
     def capture(self, number: int, patience_s: float, pose: dict[AxisName, float] | None = None) -> Captured:
         """Open the shutter now, and return when the frame is stored; give up after `patience_s` real seconds.
@@ -187,6 +193,53 @@ class Camera(Protocol):
 
     def close(self) -> None:
         """Let the connection go."""
+        ...
+
+
+class Stored(Message):
+    """A file on a body's card; `stamped_s` is its time by the body's own clock, where it has one."""
+
+    file: FileName
+    size_bytes: Annotated[int, Field(ge=0)]
+    stamped_s: float | None = None
+
+
+class BodySays(Message):
+    """What a body says of itself; None is what it does not say."""
+
+    name: Text
+    battery_left: float | None = None
+    card_free_bytes: int | None = None
+    clock_s: float | None = None
+    drive: Text | None = None
+
+
+class Body(Protocol):
+    """A body on a cable or a network, which knows no numbers of ours. Every method may raise CameraError.
+
+    It has one link, and is used from one thread at a time; `rig.link` lets several have it.
+    """
+
+    def says(self) -> BodySays:
+        """Model, battery, room on the card, clock, drive."""
+
+    def dial(self, wanted: CameraSettings) -> CameraSettings:
+        """Set its dials to the nearest that it lists; returns how they stand then."""
+
+    def fire(self) -> Stored:
+        """Take a frame, and return when it is on the card."""
+
+    def stored(self) -> list[Stored]:
+        """Every file on its card."""
+
+    def fetch(self, file: str) -> AbstractContextManager[Iterator[bytes]]:
+        """The bytes of a stored file, in pieces."""
+
+    def live(self) -> bytes:
+        """What it sees now, as a JPEG, where it shows that over its link."""
+
+    def close(self) -> None:
+        """Let the link go; it raises nothing."""
         ...
 
 

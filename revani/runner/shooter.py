@@ -14,6 +14,7 @@ from revani.core.documents.run import CameraSaid, EndState, JournalFrame, RigNot
 from revani.core.light.exposing import bias_stops, night_stops
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import duration
+from revani.core.watch.settings import nearest_listed
 from revani.core.watch.signs import NOT_IN_PLACE, PASSED
 from revani.rig.ports import Camera, CameraError, CameraSettings, Captured, Scene, Where
 from revani.rig.stage import Disturbances, StageClock
@@ -68,6 +69,7 @@ class Shooter(threading.Thread):
         self._unsure = list(unsure)
         self._disturbances = Disturbances()
         self._slept_until_s = -1.0
+        self._rungs_told: set[str] = set()
         self.end: End | None = None
 
     def run(self) -> None:
@@ -207,7 +209,7 @@ class Shooter(threading.Thread):
         """Note a frame that is on the card; an End where the battery is about to give out."""
         self._note(captured, where)
         self._clear_up()
-        if captured.battery_left >= _LEAST_BATTERY:
+        if captured.battery_left is None or captured.battery_left >= _LEAST_BATTERY:
             return None
         # Better a frame less than an open file.
         left = f"{captured.battery_left:.0%}"
@@ -225,10 +227,20 @@ class Shooter(threading.Thread):
     def _set_up(self, number: int) -> None:
         """Set a frame up; a camera that was started anew is put before its scene first."""
         try:
-            answered(lambda: self._camera.apply(self._settings(number)), self._stand)
+            asked = self._settings(number)
+            self._tell_rungs(asked, answered(lambda: self._camera.apply(asked), self._stand))
         except CameraError as error:
             self._watch_for_another(error)
             log.warning("settings not taken", frame=number, error=str(error))
+
+    def _tell_rungs(self, asked: CameraSettings, stands: CameraSettings) -> None:
+        """Note, once a dial, that the body lists no such value and stands at the nearest."""
+        if asked.mode != "manual":
+            return
+        for field, told in nearest_listed(self._program.shot, _as_taken(asked), _as_taken(stands)).items():
+            if field not in self._rungs_told:
+                self._rungs_told.add(field)
+                self._spool.remark(told)
 
     def _clear_up(self) -> None:
         """Ask again for frames of which it was not known whether they were taken; what turns up is an amendment."""
@@ -307,12 +319,16 @@ class Shooter(threading.Thread):
         self._spool.note(JournalFrame(number=number, planned_s=self._due_s(number), outcome="missed", reason=reason))
 
 
+def _as_taken(settings: CameraSettings) -> Taken:
+    return Taken.model_validate(settings.model_dump())
+
+
 def taken_frame(captured: Captured, due_s: float) -> JournalFrame:
     """The journal entry of a frame that is on the card."""
     return JournalFrame(
         number=captured.number, planned_s=due_s, fired_s=captured.opened_s, outcome="taken",
         file=captured.file, size_bytes=captured.size_bytes, sha256=captured.sha256,
-        settings=Taken.model_validate(captured.settings.model_dump()),
+        settings=_as_taken(captured.settings),
         camera=CameraSaid(battery_left=captured.battery_left, card_free_bytes=captured.card_free_bytes),
     )  # fmt: skip
 

@@ -1,9 +1,15 @@
 """The simulated mover over its real link, and whole runs in which body and mover go together."""
 
 import json
+import os
 import re
+import select
 import socket
+import threading
+import tty
 from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from uuid import uuid4
 
 import httpx
 import numpy as np
@@ -14,8 +20,9 @@ from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey, Shot
 from revani.core.documents.timing import Timing
 from revani.core.move.gcode import LETTERS
 from revani.core.program.compiled import compile_shot
-from revani.rig.drivers.gcode_mover import GcodeMover
-from revani.rig.ports import MoverError, Stage
+from revani.core.quantities.refusal import Refusal
+from revani.rig.drivers import mover_at
+from revani.rig.ports import Mover, MoverError, Stage
 from revani.rig.stage import StageClock
 from tests.conftest import Stack, eventually
 from tests.core.moving import PAN, SLIDE, moving_kit
@@ -27,20 +34,65 @@ def port(stack: Stack) -> int:
     return int(stack.environment["REVANI_PORT"]) + 3
 
 
-@pytest.fixture
-def mover(port: int) -> Iterator[GcodeMover]:
-    driver = GcodeMover("127.0.0.1", port)
-    yield driver
-    driver.close()
+@pytest.fixture(params=["over TCP", "over a serial port"])
+def mover(port: int, request: pytest.FixtureRequest) -> Iterator[Mover]:
+    with ExitStack() as stack:
+        if request.param == "over TCP":
+            driver = mover_at(f"gcode://127.0.0.1:{port}")
+        else:
+            driver = mover_at(f"serial:{stack.enter_context(terminal(port))}")
+        yield driver
+        driver.close()
 
 
-def stand(mover: GcodeMover, label: str, speed: float = 50) -> StageClock:
+@contextmanager
+def terminal(port: int) -> Iterator[str]:
+    """A pseudo-terminal whose other end is the simulated mover: to its driver it is a serial port."""
+    ours, theirs = os.openpty()
+    tty.setraw(theirs)
+    over = threading.Event()
+    with socket.create_connection(("127.0.0.1", port)) as line:
+
+        def carry() -> None:
+            while not over.is_set():
+                ready, _, _ = select.select([ours, line], [], [], 0.05)
+                if ours in ready:
+                    line.sendall(os.read(ours, 65_536))
+                if line in ready and (said := line.recv(65_536)):
+                    os.write(ours, said)
+
+        wire = threading.Thread(target=carry, daemon=True)
+        wire.start()
+        try:
+            yield os.ttyname(theirs)
+        finally:
+            over.set()
+            wire.join(5)
+            os.close(ours)
+            os.close(theirs)
+
+
+def test_an_address_that_leads_nowhere_is_refused_or_says_that_nothing_answers() -> None:
+    for address in ("serial:", "serial:/dev/ttyUSB0?baud=fast", "gcode://127.0.0.1", "spoon://x"):
+        with pytest.raises(Refusal, match="An address"):
+            mover_at(address)
+    with pytest.raises(MoverError) as error:
+        mover_at("serial:/dev/no-such-port").where()
+    assert error.value.trouble == "unreachable"
+    # What is plugged in and says nothing but what it hears is no mover.
+    with pytest.raises(MoverError) as error:
+        mover_at("serial:loop://").where()
+    assert error.value.trouble == "garbled"
+
+
+def stand(mover: Mover, label: str, speed: float = 50) -> StageClock:
     clock = StageClock.starting(1_795_541_000.0, speed)
-    mover.stand(Stage(label=label, axes=(SLIDE, PAN), clock=clock))
+    # A label of its own: a mover that knows it stands where it was left.
+    mover.stand(Stage(label=f"{label} {uuid4()}", axes=(SLIDE, PAN), clock=clock))
     return clock
 
 
-def test_a_rapid_move_takes_the_time_its_limits_need_and_settles(mover: GcodeMover) -> None:
+def test_a_rapid_move_takes_the_time_its_limits_need_and_settles(mover: Mover) -> None:
     clock = stand(mover, "rapid", speed=10)
     begin = clock.now_s()
     mover.go({"slide": 600})
@@ -52,7 +104,7 @@ def test_a_rapid_move_takes_the_time_its_limits_need_and_settles(mover: GcodeMov
     assert not where.moving and where.positions["slide"] == pytest.approx(600, abs=0.2)
 
 
-def test_play_lies_behind_the_way_that_an_axis_goes(mover: GcodeMover) -> None:
+def test_play_lies_behind_the_way_that_an_axis_goes(mover: Mover) -> None:
     stand(mover, "play")
     reached = []
     for target in (400, 600, 400):
@@ -62,7 +114,7 @@ def test_play_lies_behind_the_way_that_an_axis_goes(mover: GcodeMover) -> None:
     assert reached[0] - reached[2] == pytest.approx(-SLIDE.backlash, abs=1e-3)
 
 
-def test_a_queued_way_is_where_it_should_be_at_every_instant(mover: GcodeMover) -> None:
+def test_a_queued_way_is_where_it_should_be_at_every_instant(mover: Mover) -> None:
     clock = stand(mover, "queued", speed=1)
     mover.hold()
     for k in range(1, 6):
@@ -85,7 +137,7 @@ def test_a_queued_way_is_where_it_should_be_at_every_instant(mover: GcodeMover) 
     ],
 )  # fmt: skip
 def test_blocks_that_cannot_be_carried_out_are_refused_with_a_reason(
-    mover: GcodeMover, port: int, block: str, said: str
+    mover: Mover, port: int, block: str, said: str
 ) -> None:
     stand(mover, f"refusal {block}")
     with socket.create_connection(("127.0.0.1", port), 5) as link:
@@ -96,7 +148,7 @@ def test_blocks_that_cannot_be_carried_out_are_refused_with_a_reason(
     assert answer.startswith("error: ") and said in answer
 
 
-def test_faults_stall_lose_steps_refuse_and_are_mended(mover: GcodeMover, port: int) -> None:
+def test_faults_stall_lose_steps_refuse_and_are_mended(mover: Mover, port: int) -> None:
     stand(mover, "faults")
 
     def show(fault: object) -> None:

@@ -106,6 +106,10 @@ class JournalFrame(Noted):
     camera: CameraSaid | None = None
     first_said: str = ""
 
+    def is_file(self, size_bytes: int, sha256: str | None) -> bool:
+        """Whether a file is what the camera stored: by its size, and by its SHA-256 where the camera told one."""
+        return self.size_bytes == size_bytes and (self.sha256 is None or self.sha256 == sha256)
+
 
 class Entry(Noted):
     """What a runner notes: that it is about to take a frame, what became of one, or a remark about the run."""

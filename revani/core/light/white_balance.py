@@ -10,6 +10,8 @@ from revani.core.quantities.arrays import Array
 _DAY_FROM_DEG, _NIGHT_FROM_DEG = 3.0, -9.0
 _LIGHT_DEG = np.array([-12.0, -6.0, 0.0, 6.0, 20.0])
 _LIGHT_K = np.array([4_000.0, 6_800.0, 4_300.0, 5_000.0, 5_400.0])
+NAMED_K = {"tungsten": 3_200, "fluorescent": 4_000, "daylight": 5_200, "flash": 5_500, "cloudy": 6_000, "shade": 7_000}
+"""What bodies mean by the names of their white balances (common practice, no source)."""
 DRIFT_K = 120.0
 """Standard deviation of an automatic white balance from frame to frame (memory)."""
 

@@ -2,12 +2,12 @@
 
 from collections.abc import Callable
 from typing import TypeVar
-from urllib.parse import urlsplit
+from urllib.parse import parse_qsl, urlsplit
 
 from revani.core.quantities.refusal import Refusal
-from revani.rig.drivers.gcode_mover import GcodeMover
+from revani.rig.drivers.gcode_mover import over_serial, over_tcp
 from revani.rig.drivers.http_camera import HttpCamera
-from revani.rig.ports import Camera, Mover
+from revani.rig.ports import Body, Camera, Mover
 
 T = TypeVar("T")
 
@@ -15,8 +15,23 @@ CAMERAS: dict[str, Callable[[str, float, int], Camera]] = {
     "http": HttpCamera,
     "https": HttpCamera,
 }
-MOVERS: dict[str, Callable[[str, int], Mover]] = {
-    "gcode": GcodeMover,
+
+
+def _gphoto(address: str) -> Body:
+    # Its library is loaded by the one process that has the body, and by no other.
+    from revani.rig.drivers.gphoto_body import GphotoBody
+
+    return GphotoBody(address)
+
+
+# Bodies on a cable or a network have one connection; the link has it, and is itself a camera over HTTP.
+BODIES: dict[str, Callable[[str], Body]] = {
+    "ptpip": _gphoto,
+    "usb": _gphoto,
+}
+MOVERS: dict[str, Callable[[str], Mover]] = {
+    "gcode": over_tcp,
+    "serial": over_serial,
 }
 
 
@@ -28,17 +43,24 @@ def camera_at(address: str, timeout_s: float = 1.5, fence: int = 0) -> Camera:
     return _known(CAMERAS, "camera", address)(address, timeout_s, fence)
 
 
+def is_body(address: str) -> bool:
+    """Whether the camera at an address is a body that needs the link."""
+    return urlsplit(address).scheme in BODIES
+
+
+def body_at(address: str) -> Body:
+    """The body at an address such as `ptpip://192.168.1.1` or `usb://`. Raises Refusal where no driver knows it."""
+    return _known(BODIES, "camera", address)(address)
+
+
+def stage_of(address: str) -> str:
+    """Where a simulated body is told of its scene: `?stage=http://…` of its address; empty for a real one."""
+    return dict(parse_qsl(urlsplit(address).query)).get("stage", "")
+
+
 def mover_at(address: str) -> Mover:
-    """The mover at an address such as `gcode://127.0.0.1:8013`. Raises Refusal where no driver knows its scheme."""
-    make = _known(MOVERS, "mover", address)
-    parts = urlsplit(address)
-    try:
-        port = parts.port
-    except ValueError:
-        port = None
-    if not parts.hostname or port is None:
-        raise Refusal("mover_url", "An address with host and port, such as gcode://127.0.0.1:8013.", address)
-    return make(parts.hostname, port)
+    """The mover at an address such as `gcode://127.0.0.1:8013` or `serial:/dev/ttyUSB0`. Raises Refusal."""
+    return _known(MOVERS, "mover", address)(address)
 
 
 def _known(drivers: dict[str, T], what: str, address: str) -> T:

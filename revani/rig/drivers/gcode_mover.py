@@ -1,4 +1,4 @@
-"""A mover that speaks G-code over TCP, a line a block, as the simulated one does.
+"""A mover that speaks G-code, a line a block, over TCP as the simulated one does, or over a serial port.
 
 Whatever it answers, a method returns what it promises or raises MoverError. A link that is lost is made anew, and the
 mover is told its stage again: one that had forgotten it answers so, and what was queued there is gone.
@@ -7,28 +7,104 @@ mover is told its stage again: one that had forgotten it answers so, and what wa
 import json
 import socket
 import time
+from collections.abc import Callable
+from contextlib import suppress
 from threading import Event, Lock
+from typing import Protocol
+from urllib.parse import urlsplit
 
+import serial
 from pydantic import ValidationError
 
 from revani.core.documents import AxisName
 from revani.core.move.gcode import LETTERS, word
+from revani.core.quantities.refusal import Refusal
 from revani.rig.ports import MoverError, MoverTrouble, Stage, Where, printable
 
 _NAMES: dict[str, AxisName] = {letter: name for name, letter in LETTERS.items()}
 _LONGEST_ANSWER = 65_536
+_BAUD = 115_200
 _LOOK_S = 0.01
 _NEVER = Event()
 
 
-class GcodeMover:
-    """Driver over one connection. It may be used from several threads."""
+class Wire(Protocol):
+    """What lines go over. Its methods raise OSError where nothing comes or goes."""
 
-    def __init__(self, host: str, port: int, timeout_s: float = 1.5) -> None:
-        self._address = (host, port)
+    def send(self, content: bytes) -> None:
+        """Send all of it."""
+
+    def receive(self) -> bytes:
+        """What has come, at least a byte; nothing where the other side is gone."""
+
+    def close(self) -> None:
+        """Let it go."""
+
+
+class _Tcp:
+    def __init__(self, host: str, port: int, timeout_s: float) -> None:
+        self._socket = socket.create_connection((host, port), timeout_s)
+        self._socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+
+    def send(self, content: bytes) -> None:
+        self._socket.sendall(content)
+
+    def receive(self) -> bytes:
+        return self._socket.recv(65_536)
+
+    def close(self) -> None:
+        self._socket.close()
+
+
+class _Serial:
+    def __init__(self, url: str, baud: int, timeout_s: float) -> None:
+        self._port = serial.serial_for_url(url, baudrate=baud, timeout=timeout_s, write_timeout=timeout_s)
+        # What was left in it is no answer to what will be asked.
+        self._port.reset_input_buffer()
+
+    def send(self, content: bytes) -> None:
+        self._port.write(content)
+
+    def receive(self) -> bytes:
+        piece = bytes(self._port.read(max(self._port.in_waiting, 1)))
+        if not piece:
+            raise TimeoutError
+        return piece
+
+    def close(self) -> None:
+        with suppress(OSError):
+            self._port.close()
+
+
+def over_tcp(address: str) -> "GcodeMover":
+    """The mover at `gcode://HOST:PORT`. Raises Refusal."""
+    parts = urlsplit(address)
+    try:
+        port = parts.port
+    except ValueError:
+        port = None
+    host = parts.hostname
+    if not host or port is None:
+        raise Refusal("mover_url", "An address with host and port, such as gcode://127.0.0.1:8013.", address)
+    return GcodeMover(lambda timeout_s: _Tcp(host, port, timeout_s))
+
+
+def over_serial(address: str) -> "GcodeMover":
+    """The mover at `serial:/dev/ttyUSB0` or `serial:loop://`, with `?baud=` where it is not 115,200. Raises Refusal."""
+    url, _, asked = address.removeprefix("serial:").partition("?baud=")
+    if not url or (asked and not asked.isdigit()):
+        raise Refusal("mover_url", "An address such as serial:/dev/ttyUSB0 or serial:/dev/ttyUSB0?baud=9600.", address)
+    return GcodeMover(lambda timeout_s: _Serial(url, int(asked or _BAUD), timeout_s))
+
+
+class GcodeMover:
+    """Driver over one connection, which `plug` makes. It may be used from several threads."""
+
+    def __init__(self, plug: Callable[[float], Wire], timeout_s: float = 1.5) -> None:
+        self._plug = plug
         self._timeout_s = timeout_s
         self._lock = Lock()
-        self._link: socket.socket | None = None
+        self._link: Wire | None = None
         self._rest = b""
         self._stage: Stage | None = None
         # Whether the mover has once taken the present stage: only then can it have forgotten it.
@@ -114,8 +190,7 @@ class GcodeMover:
     def _connect(self) -> None:
         """Make the link, and tell the stage. Raises MoverError("restarted") where one that was taken is forgotten."""
         try:
-            self._link = socket.create_connection(self._address, self._timeout_s)
-            self._link.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+            self._link = self._plug(self._timeout_s)
         except OSError as error:
             self._drop()
             raise _away(error) from error
@@ -139,12 +214,11 @@ class GcodeMover:
         assert self._link
         until_s = time.monotonic() + self._timeout_s
         try:
-            self._link.settimeout(self._timeout_s)
-            self._link.sendall(line.encode() + b"\n")
+            self._link.send(line.encode() + b"\n")
             while b"\n" not in self._rest:
                 if len(self._rest) > _LONGEST_ANSWER or time.monotonic() > until_s:
                     raise TimeoutError
-                piece = self._link.recv(65_536)
+                piece = self._link.receive()
                 if not piece:
                     raise ConnectionError
                 self._rest += piece

@@ -45,9 +45,13 @@ class HttpCamera:
         """Put the simulated camera before a scene."""
         self._ask("PUT", "/scene", scene.model_dump(mode="json"), timeout_s=max(5.0, self._timeout_s))
 
-    def apply(self, settings: CameraSettings) -> None:
-        """Set up the next frame."""
-        self._ask("PUT", "/settings", settings.model_dump(mode="json"))
+    def apply(self, settings: CameraSettings) -> CameraSettings:
+        """Set up the next frame; how the camera stands then."""
+        return self._shaped(CameraSettings, self._ask("PUT", "/settings", settings.model_dump(mode="json")))
+
+    def carry(self, pose: dict[AxisName, float]) -> None:
+        """Tell a simulated camera where the rig has carried it."""
+        self._ask("PUT", "/pose", dict(pose))
 
     def capture(self, number: int, patience_s: float, pose: dict[AxisName, float] | None = None) -> Captured:
         """Open the shutter now; returns when the frame is stored."""

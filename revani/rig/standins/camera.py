@@ -13,7 +13,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-from revani.core.documents import AxisName
+from revani.core.documents import AxisName, Body, Card, Kit, Lens
 from revani.core.feed.battery import available_wh, drawn_wh, held_wh
 from revani.core.feed.card import capacity_bytes
 from revani.core.sky.weather import temperature_c
@@ -22,6 +22,7 @@ from revani.rig.stage import StageClock
 from revani.rig.standins.seen import by_itself, film, look, take
 
 _INDEX = "index.jsonl"
+_BARE = Kit(body=Body(name="Simulated camera"), lens=Lens(name="Simulated lens"), card=Card(name="Simulated card"))
 
 
 class SimulatedCamera:
@@ -44,6 +45,8 @@ class SimulatedCamera:
         self.drive = "single"
         self.clock_set = False
         self.off = False
+        # Where the rig has carried it, as whoever drives both has said last.
+        self.pose: dict[AxisName, float] = {}
         self._cut = asyncio.Event()
 
     @property
@@ -134,11 +137,12 @@ class SimulatedCamera:
         if self._fault_left <= 0:
             self._fault = None
 
-    def apply(self, settings: CameraSettings) -> None:
-        """Set up the next frame."""
+    def apply(self, settings: CameraSettings) -> CameraSettings:
+        """Set up the next frame; it has every value that it is asked for."""
         if self._scene is None:
             raise CameraError("not set up", "The camera stands nowhere yet.")
         self._settings = settings
+        return settings
 
     def dial(self, values: Mapping[str, float | int | str]) -> None:
         """Turn its dials: drive, shutter, aperture, ISO, white balance. Raises CameraError for what it has not."""
@@ -167,9 +171,54 @@ class SimulatedCamera:
         """The number of its next frame."""
         return max(self._frames, default=0) + 1
 
-    def check_ready(self) -> None:
-        """Raise CameraError where it cannot take a frame now."""
-        self._ready()
+    def check_ready(self) -> Scene:
+        """The scene of a frame that can be taken now. Raises CameraError where none can."""
+        scene = self._ready()
+        if self.battery_left() <= 0:
+            raise CameraError("empty battery", "The battery is empty.")
+        if self.card_free() < scene.kit.body.bytes_per_frame:
+            raise CameraError("full card", "The card is full.")
+        return scene
+
+    @property
+    def kit(self) -> Kit:
+        """What it is and what is on it."""
+        return self._scene.kit if self._scene else _BARE
+
+    @property
+    def settings(self) -> CameraSettings:
+        """How its dials stand."""
+        return self._settings
+
+    @property
+    def focal_mm(self) -> float:
+        """How far the lens is zoomed."""
+        scene = self._scene
+        return (scene.framing.focal_length_mm if scene else None) or self.kit.lens.focal_length_min_mm
+
+    @property
+    def card(self) -> str:
+        """The folder of its card in which it stores."""
+        return f"{self._card:04d}"
+
+    def path(self, file: str) -> Path:
+        """Where a stored file lies. Raises CameraError where there is none."""
+        path = (self._folder / file).resolve()
+        if not path.is_relative_to(self._folder.resolve()) or not path.is_file():
+            raise CameraError("refused", "The camera has no such file.")
+        return path
+
+    def erase(self, number: int) -> None:
+        """Delete a frame from the card, and from its index."""
+        gone = self._frames.pop(number)
+        index = [json.dumps({"label": self._scene.label if self._scene else "", "since_s": self._since_s})]
+        self._index.write_text("\n".join([*index, *(one.model_dump_json() for one in self._frames.values()), ""]))
+        (self._folder / gone.file).unlink(missing_ok=True)
+
+    @property
+    def frames(self) -> dict[int, Captured]:
+        """What is on its card, by number."""
+        return self._frames
 
     def _ready(self) -> Scene:
         if self._scene is None:
@@ -182,16 +231,16 @@ class SimulatedCamera:
 
     def status(self) -> CameraStatus:
         """What the camera says of itself."""
-        battery = self._battery_left()
+        battery = self.battery_left()
         return CameraStatus(
             name=self._scene.kit.body.name if self._scene else "simulated camera",
             state=self._state if battery > 0 else "empty battery",
             battery_left=max(battery, 0.0),
-            card_free_bytes=self._card_free(),
+            card_free_bytes=self.card_free(),
             frames=len(self._frames),
             buffered=self._buffered(),
-            clock_s=self._clock().now_s() + self._clock_ahead_s(),
-            clock_ahead_s=self._clock_ahead_s(),
+            clock_s=self._clock().now_s() + self.clock_ahead_s(),
+            clock_ahead_s=self.clock_ahead_s(),
             newest=self._frames[max(self._frames)].file if self._frames else None,
             busy_with=self._busy_with,
             drive=self.drive,
@@ -218,13 +267,9 @@ class SimulatedCamera:
 
     async def capture(self, number: int, pose: dict[AxisName, float] | None = None) -> Captured:
         """Expose with the present settings and store. Raises CameraError as a camera would refuse."""
-        scene, asked = self._ready(), self._settings
+        scene, asked = self.check_ready(), self._settings
         if number in self._frames:
             raise CameraError("refused", f"Frame {number} has been taken already.")
-        if self._battery_left() <= 0:
-            raise CameraError("empty battery", "The battery is empty.")
-        if self._card_free() < scene.kit.body.bytes_per_frame:
-            raise CameraError("full card", "The card is full.")
         loop = asyncio.get_running_loop()
         try:
             self._busy_with = number
@@ -248,8 +293,8 @@ class SimulatedCamera:
         captured = Captured(
             number=number, file=file, size_bytes=len(content), sha256=hashlib.sha256(content).hexdigest(),
             opened_s=opened_s, closed_s=closed_s, settings=settings,
-            battery_left=max(0.0, self._battery_left(1)),
-            card_free_bytes=self._card_free() - scene.kit.body.bytes_per_frame,
+            battery_left=max(0.0, self.battery_left(1)),
+            card_free_bytes=self.card_free() - scene.kit.body.bytes_per_frame,
         )  # fmt: skip
         self._store(captured)
         return captured
@@ -265,7 +310,7 @@ class SimulatedCamera:
             while (left := scene.clock.wait_s(opened_s + seconds)) > 0 and not self._cut.is_set():
                 with suppress(TimeoutError):
                     await asyncio.wait_for(self._cut.wait(), min(left, 0.2))
-                if self._battery_left() <= 0:
+                if self.battery_left() <= 0:
                     break
             closed_s = min(scene.clock.now_s(), opened_s + seconds)
             self._state = "storing"
@@ -280,8 +325,8 @@ class SimulatedCamera:
         content = target.read_bytes()
         captured = Captured(
             number=number, file=file, size_bytes=len(content), sha256=hashlib.sha256(content).hexdigest(),
-            opened_s=opened_s, closed_s=closed_s, settings=settings, battery_left=max(0.0, self._battery_left(1)),
-            card_free_bytes=self._card_free(),
+            opened_s=opened_s, closed_s=closed_s, settings=settings, battery_left=max(0.0, self.battery_left(1)),
+            card_free_bytes=self.card_free(),
         )  # fmt: skip
         self._store(captured)
         return captured
@@ -307,7 +352,8 @@ class SimulatedCamera:
         self._written_at_s = [at_s for at_s in self._written_at_s if at_s > now_s]
         return len(self._written_at_s)
 
-    def _clock_ahead_s(self) -> float:
+    def clock_ahead_s(self) -> float:
+        """Seconds by which its clock is ahead of the true time."""
         return self._scene.kit.body.clock_offset_s if self._scene and not self.clock_set else 0.0
 
     async def live(self) -> bytes:
@@ -321,7 +367,8 @@ class SimulatedCamera:
     def _clock(self) -> StageClock:
         return self._scene.clock if self._scene else StageClock.real()
 
-    def _battery_left(self, more_frames: int = 0) -> float:
+    def battery_left(self, more_frames: int = 0) -> float:
+        """How full its battery is, after so many more frames; under 0 once it is drawn empty."""
         if self._fault and self._fault.kind == "empty battery":
             return 0.0
         if self._scene is None:
@@ -334,7 +381,8 @@ class SimulatedCamera:
             available
         )
 
-    def _card_free(self) -> int:
+    def card_free(self) -> int:
+        """Bytes that its card has room for."""
         if self._scene is None or (self._fault and self._fault.kind == "full card"):
             return 0
         used = len(self._frames) * self._scene.kit.body.bytes_per_frame

@@ -1,0 +1,280 @@
+"""A body that libgphoto2 knows: by USB, or over a network by PTP/IP.
+
+Names, dials and their rungs are the body's own: what is asked for goes to the nearest that it lists. Every method
+raises CameraError for what did not come about. It is used from one thread at a time.
+"""
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
+from fractions import Fraction
+from math import log2
+from typing import Any
+from urllib.parse import urlsplit
+
+import gphoto2 as gp
+
+from revani.core.light.white_balance import NAMED_K
+from revani.rig.ports import BodySays, CameraError, CameraSettings, Stored, Trouble, printable
+
+_NETWORK_MODEL = "PTP/IP Camera"
+_PTP_PORT = 15_740
+_PIECE = 1 << 20
+# The names that libgphoto2 gives one and the same dial of different makers.
+_SHUTTER = ("shutterspeed", "shutterspeed2", "exptime")
+_APERTURE = ("aperture", "f-number")
+_ISO = ("iso", "isospeed")
+_WHITE = ("whitebalance",)
+_KELVIN = ("colortemperature", "whitebalancekelvin")
+_PROGRAM = ("expprogram", "autoexposuremode", "exposuremode")
+_BATTERY, _CLOCK, _MODEL, _DRIVE = ("batterylevel",), ("datetime",), ("cameramodel",), ("capturemode", "drivemode")
+_AUTOMATIC_WHITE = ("automatic", "auto")
+_TROUBLE: dict[int, Trouble] = {
+    gp.GP_ERROR_CAMERA_BUSY: "busy", gp.GP_ERROR_NO_SPACE: "full card",
+    gp.GP_ERROR: "refused", gp.GP_ERROR_NOT_SUPPORTED: "refused", gp.GP_ERROR_BAD_PARAMETERS: "refused",
+    gp.GP_ERROR_CAMERA_ERROR: "refused", gp.GP_ERROR_FILE_NOT_FOUND: "refused",
+    gp.GP_ERROR_CORRUPTED_DATA: "garbled",
+}  # fmt: skip
+
+
+def seconds_of(listed: str) -> float | None:
+    """A shutter time as bodies write it: `1/125`, `0.0080s`, `2.5`, `30"`; None for what is no time, such as `bulb`."""
+    found = re.fullmatch(r"\s*(\d+(?:\.\d+)?(?:/\d+(?:\.\d+)?)?)\s*(?:s|\"|sec)?\s*", listed)
+    if found is None:
+        return None
+    over, _, under = found[1].partition("/")
+    with suppress(ValueError, ZeroDivisionError):
+        return float(Fraction(over) / Fraction(under or "1")) or None
+    return None
+
+
+def number_of(listed: str) -> float | None:
+    """A number as bodies write it: `f/2.8`, `F2.8`, `400`; None for a word such as `Auto`."""
+    found = re.fullmatch(r"\s*(?:[fF]/?)?\s*(\d+(?:\.\d+)?)\s*", listed)
+    return float(found[1]) or None if found else None
+
+
+def nearest(wanted: float, listed: Mapping[str, float]) -> str:
+    """The rung that lies nearest to a value, in stops. `listed` is not empty."""
+    return min(listed, key=lambda name: abs(log2(listed[name] / wanted)))
+
+
+class GphotoBody:
+    """One body over one link, which is made when it is first needed and made anew where it was lost."""
+
+    def __init__(self, address: str) -> None:
+        self._address = address
+        self._camera: Any = None
+        self._names: dict[str, str] = {}
+        self._dialled: dict[str, str] = {}
+        self._largest = 0
+
+    def close(self) -> None:
+        """Let the link go; it raises nothing."""
+        if self._camera is not None:
+            with suppress(gp.GPhoto2Error):
+                self._camera.exit()
+        self._camera = None
+        self._names, self._dialled = {}, {}
+
+    def says(self) -> BodySays:
+        """Model, battery, room on the card, clock, drive."""
+        with self._linked() as camera:
+            battery = re.match(r"\s*(\d+)\s*%", self._read(camera, _BATTERY) or "")
+            clock = self._read(camera, _CLOCK)
+            stores = camera.get_storageinfo()
+            free = [store.freekbytes * 1024 for store in stores if store.fields & gp.GP_STORAGEINFO_FREESPACEKBYTES]
+            return BodySays(
+                name=printable(self._read(camera, _MODEL) or "A body without a name"),
+                battery_left=int(battery[1]) / 100 if battery else None,
+                card_free_bytes=sum(free) if free else None,
+                clock_s=float(clock) if clock and clock.lstrip("-").isdigit() else None,
+                drive=printable(self._read(camera, _DRIVE) or "") or None,
+            )
+
+    def dial(self, wanted: CameraSettings) -> CameraSettings:
+        """Set its dials to the nearest that it lists; returns how they stand then."""
+        with self._linked() as camera:
+            if wanted.mode != "manual":
+                self._put_into(camera, wanted.mode)
+            got: dict[str, object] = {}
+            for field, names, read in (
+                ("shutter_s", _SHUTTER, seconds_of), ("aperture", _APERTURE, number_of), ("iso", _ISO, number_of),
+            ):  # fmt: skip
+                rungs = {name: size for name in self._choices(camera, names) if (size := read(name))}
+                if rungs:
+                    rung = nearest(getattr(wanted, field), rungs)
+                    self._turn(camera, names, rung)
+                    got[field] = rungs[rung]
+            return wanted.model_copy(update=got | self._set_white(camera, wanted))
+
+    def fire(self) -> Stored:
+        """Take a frame, and return when it is on the card."""
+        try:
+            with self._linked() as camera:
+                path = camera.capture(gp.GP_CAPTURE_IMAGE)
+                stored = self._stored(camera, path.folder, path.name)
+        except CameraError as error:
+            raise self._why(error) if error.trouble == "refused" else error from error
+        self._largest = max(self._largest, stored.size_bytes)
+        return stored
+
+    def _why(self, error: CameraError) -> CameraError:
+        """Why it took no frame: a bare no is told apart by what it says of itself; one that says nothing is away."""
+        try:
+            said = self.says()
+        except CameraError:
+            self.close()
+            return CameraError("unreachable", str(error))
+        if said.battery_left is not None and said.battery_left <= 0:
+            return CameraError("empty battery", "The camera says that its battery is empty.")
+        if said.card_free_bytes is not None and said.card_free_bytes <= self._largest:
+            return CameraError("full card", "The camera says that its card is full.")
+        return error
+
+    def stored(self) -> list[Stored]:
+        """Every file on its card, folder by folder."""
+        with self._linked() as camera:
+            return list(self._walk(camera, "/"))
+
+    @contextmanager
+    def fetch(self, file: str) -> Iterator[Iterator[bytes]]:
+        """The bytes of a stored file, in pieces."""
+        folder, _, name = f"/{file}".rpartition("/")
+        with self._linked() as camera:
+            content = _bytes_of(camera.file_get(folder, name, gp.GP_FILE_TYPE_NORMAL))
+        yield (content[at : at + _PIECE] for at in range(0, len(content), _PIECE))
+
+    def delete(self, file: str) -> None:
+        """Delete a file from its card."""
+        folder, _, name = f"/{file}".rpartition("/")
+        with self._linked() as camera:
+            camera.file_delete(folder, name)
+
+    def live(self) -> bytes:
+        """What it sees now, as a JPEG, where it shows that over its link."""
+        with self._linked() as camera:
+            return _bytes_of(camera.capture_preview())
+
+    @contextmanager
+    def _linked(self) -> Iterator[Any]:
+        """The link, made where there is none; whatever goes wrong over it is a CameraError."""
+        try:
+            if self._camera is None:
+                self._camera = self._connected()
+            yield self._camera
+        except gp.GPhoto2Error as error:
+            trouble = _TROUBLE.get(error.code, "unreachable")
+            if trouble in ("unreachable", "garbled"):
+                self.close()
+            raise CameraError(trouble, f"The camera says: {printable(str(error.string))}.") from error
+
+    def _connected(self) -> Any:
+        """A link to the body at the address. Raises gp.GPhoto2Error or CameraError."""
+        parts = urlsplit(self._address)
+        camera = gp.Camera()
+        if parts.scheme == "ptpip":
+            abilities = gp.CameraAbilitiesList()
+            abilities.load()
+            camera.set_abilities(abilities[abilities.lookup_model(_NETWORK_MODEL)])
+            port = parts.port or _PTP_PORT
+            self._plug(camera, f"ptpip:{parts.hostname}:{port}:{port}")
+        elif parts.netloc:
+            self._plug(camera, f"usb:{parts.netloc}")
+        camera.init()
+        return camera
+
+    @staticmethod
+    def _plug(camera: Any, path: str) -> None:
+        ports = gp.PortInfoList()
+        ports.load()
+        camera.set_port_info(ports[ports.lookup_path(path)])
+
+    def _name(self, camera: Any, names: Sequence[str]) -> str | None:
+        """What this body calls a dial; None where it has none of that."""
+        for name in names:
+            if self._names.get(name) == name:
+                return name
+            if name not in self._names:
+                try:
+                    camera.get_single_config(name)
+                    self._names[name] = name
+                    return name
+                except gp.GPhoto2Error as error:
+                    if error.code not in (gp.GP_ERROR_BAD_PARAMETERS, gp.GP_ERROR_NOT_SUPPORTED):
+                        raise
+                    self._names[name] = ""
+        return None
+
+    def _read(self, camera: Any, names: Sequence[str]) -> str | None:
+        name = self._name(camera, names)
+        return None if name is None else str(camera.get_single_config(name).get_value())
+
+    def _choices(self, camera: Any, names: Sequence[str]) -> list[str]:
+        name = self._name(camera, names)
+        if name is None:
+            return []
+        dial = camera.get_single_config(name)
+        if dial.get_readonly() or dial.get_type() not in (gp.GP_WIDGET_RADIO, gp.GP_WIDGET_MENU):
+            return []
+        return [str(dial.get_choice(i)) for i in range(dial.count_choices())]
+
+    def _turn(self, camera: Any, names: Sequence[str], to: str) -> None:
+        """Turn a dial; one that was left as wanted is not touched, for each turn takes its time."""
+        name = self._name(camera, names)
+        if name is None or self._dialled.get(name) == to:
+            return
+        dial = camera.get_single_config(name)
+        dial.set_value(to)
+        camera.set_single_config(name, dial)
+        self._dialled[name] = to
+
+    def _set_white(self, camera: Any, wanted: CameraSettings) -> dict[str, object]:
+        """By kelvins where the body takes them, else by the nearest of its names."""
+        listed = {name: name.lower() for name in self._choices(camera, _WHITE)}
+        if wanted.automatic_white_balance:
+            for name, word in listed.items():
+                if word in _AUTOMATIC_WHITE:
+                    self._turn(camera, _WHITE, name)
+            return {}
+        if (kelvin := self._name(camera, _KELVIN)) is not None:
+            dial = camera.get_single_config(kelvin)
+            said = str(wanted.white_balance_k)
+            dial.set_value(float(said) if dial.get_type() == gp.GP_WIDGET_RANGE else said)
+            camera.set_single_config(kelvin, dial)
+            return {}
+        known = {name: float(NAMED_K[word]) for name, word in listed.items() if word in NAMED_K}
+        if not known:
+            return {}
+        name = nearest(wanted.white_balance_k, known)
+        self._turn(camera, _WHITE, name)
+        return {"white_balance_k": int(known[name])}
+
+    def _put_into(self, camera: Any, mode: str) -> None:
+        """An automatic mode, where its dial can be turned from here. Raises CameraError where it cannot."""
+        wanted = {"automatic": ("auto", "p", "program"), "aperture priority": ("a", "av", "aperture priority")}[mode]
+        for name in self._choices(camera, _PROGRAM):
+            if name.lower() in wanted:
+                self._turn(camera, _PROGRAM, name)
+                return
+        raise CameraError("refused", f"The camera cannot be put into {mode} from here: turn its own dial.")
+
+    def _stored(self, camera: Any, folder: str, name: str) -> Stored:
+        info = camera.file_get_info(folder, name).file
+        stamped = info.mtime if info.fields & gp.GP_FILE_INFO_MTIME else None
+        return Stored(file=f"{folder}/{name}".lstrip("/"), size_bytes=info.size, stamped_s=stamped)
+
+    def _walk(self, camera: Any, folder: str) -> Iterator[Stored]:
+        for name in _names(camera.folder_list_files(folder)):
+            yield self._stored(camera, folder.rstrip("/"), name)
+        for name in _names(camera.folder_list_folders(folder)):
+            yield from self._walk(camera, f"{folder.rstrip('/')}/{name}")
+
+
+def _names(listed: Any) -> list[str]:
+    return [listed.get_name(i) for i in range(listed.count())]
+
+
+def _bytes_of(file: Any) -> bytes:
+    # Copied while the file lives: what it shows is its own memory, which goes with it.
+    return bytes(memoryview(file.get_data_and_size()))

@@ -1,0 +1,217 @@
+"""A body over its own protocol: libgphoto2 as the client of the simulated camera, and whole runs over the link to it.
+
+The reference for PTP/IP (ISO 15740, CIPA DC-005) is libgphoto2, which did not learn it from us.
+"""
+
+import io
+import os
+import subprocess
+from collections.abc import Iterator
+from itertools import pairwise
+from pathlib import Path
+
+import gphoto2
+import httpx
+import psycopg
+import pytest
+from PIL import Image
+
+from revani.core.documents import Light
+from revani.rig.drivers import body_at, stage_of
+from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of
+from revani.rig.drivers.http_camera import HttpCamera
+from revani.rig.ports import CameraError, CameraSettings
+from tests.conftest import REVANI, Stack, eventually, free_ports
+from tests.runs import arm, saved, short, taken, until_state
+from tests.scenes import scene
+
+FIRST = CameraSettings(shutter_s=2.0, aperture=2.8, iso=800, white_balance_k=5200)
+
+
+@pytest.fixture(scope="module")
+def simulated(scratch: Path) -> Iterator[tuple[str, str]]:
+    """A simulated camera of its own: where it speaks PTP/IP, and where it is told of its scene."""
+    port, folder = free_ports(10), scratch / "linked"
+    folder.mkdir()
+    environment = os.environ | {"REVANI_PORT": str(port), "REVANI_DATA_DIR": str(folder), "PYTHONWARNINGS": "ignore"}
+    with (folder / "camera.log").open("ab") as log:
+        process = subprocess.Popen([REVANI, "camera"], env=environment, stdout=log, stderr=log)
+    stage = f"http://127.0.0.1:{port + 1}"
+
+    def up() -> bool:
+        try:
+            return httpx.get(f"{stage}/status").status_code == 200
+        except httpx.HTTPError:
+            return False
+
+    try:
+        eventually(up)
+        yield f"ptpip://127.0.0.1:{port + 4}?stage={stage}", stage
+    finally:
+        process.terminate()
+        process.wait(20)
+
+
+@pytest.fixture
+def body(simulated: tuple[str, str]) -> Iterator[GphotoBody]:
+    address, stage = simulated
+    HttpCamera(stage).stand(scene(speed=600))
+    made = body_at(address)
+    assert isinstance(made, GphotoBody)
+    yield made
+    made.close()
+
+
+def test_libgphoto2_reads_what_it_is_sets_it_fires_it_and_fetches_what_it_took(body: GphotoBody) -> None:
+    said = body.says()
+    assert (said.name, said.battery_left, said.card_free_bytes) == ("Test body", 1.0, 256_000_000_000)
+    stands = body.dial(FIRST)
+    assert stands.shutter_s == pytest.approx(2) and stands.iso == 800 and stands.aperture == pytest.approx(2.8)
+    stored = body.fire()
+    with body.fetch(stored.file) as pieces:
+        content = b"".join(pieces)
+    assert len(content) == stored.size_bytes and stored.file.endswith(".JPG")
+    tags = Image.open(io.BytesIO(content)).getexif().get_ifd(0x8769)
+    assert float(tags[0x829A]) == pytest.approx(2) and tags[0x8827] == 800
+    body.fire()
+    assert [one.file for one in body.stored()] == [stored.file, stored.file.replace("1.JPG", "2.JPG")]
+    body.delete(stored.file)
+    assert len(body.stored()) == 1
+
+
+def test_what_it_does_not_list_goes_to_the_nearest_that_it_does(body: GphotoBody) -> None:
+    other = {"shutter_s": 0.65, "aperture": 2.9, "iso": 850, "white_balance_k": 4400}
+    stands = body.dial(FIRST.model_copy(update=other))
+    # In stops: 0.6 s (2^-2/3), f/2.8 and ISO 800 are nearest; PTP names no kelvins, but a fluorescent light.
+    assert stands.shutter_s == pytest.approx(2 ** (-2 / 3), abs=0.001) and stands.aperture == pytest.approx(2.8)
+    assert (stands.iso, stands.white_balance_k) == (800, 4000)
+
+
+def test_a_thousand_frames_over_ptp_each_once(body: GphotoBody, simulated: tuple[str, str]) -> None:
+    HttpCamera(simulated[1]).stand(scene(speed=1, body={"bytes_per_frame": 1_000, "frame_j": 0, "overhead_s": 0}))
+    body.dial(FIRST.model_copy(update={"shutter_s": 0.001}))
+    files = [body.fire() for _ in range(THOUSAND)]
+    assert len({one.file for one in files}) == THOUSAND == len(body.stored())
+    assert all(one.stamped_s is not None for one in files)
+    assert all(a.stamped_s <= b.stamped_s for a, b in pairwise(files))  # type: ignore[operator]
+
+
+THOUSAND = 1_000
+
+
+def test_events_tell_of_what_is_added(body: GphotoBody, simulated: tuple[str, str]) -> None:
+    body.says()
+    camera = body._camera
+    camera.trigger_capture()
+
+    told: dict[int, str] = {}
+
+    def complete() -> bool:
+        kind, what = camera.wait_for_event(200)
+        told[kind] = getattr(what, "name", "")
+        return gphoto2.GP_EVENT_CAPTURE_COMPLETE in told
+
+    eventually(complete)
+    assert told[gphoto2.GP_EVENT_FILE_ADDED] == "F00001.JPG"
+
+
+@pytest.mark.parametrize(
+    ("fault", "trouble"),
+    [("refuse", "refused"), ("full card", "full card"), ("empty battery", "empty battery"), ("drop", "unreachable"),
+     ("garble", "unreachable")],
+)  # fmt: skip
+def test_what_goes_wrong_over_ptp_is_told_as_what_it_is_and_then_it_goes_on(
+    body: GphotoBody, simulated: tuple[str, str], fault: str, trouble: str
+) -> None:
+    body.fire()
+    with httpx.Client(base_url=simulated[1]) as stage:
+        stage.put("/fault", json={"kind": fault})
+        # A battery is looked at again after two seconds: libgphoto2 keeps what it has read for so long.
+        eventually(lambda: _trouble(body) == trouble or fault not in ("full card", "empty battery"), 10)
+        stage.put("/fault", json={"kind": fault})
+        if fault not in ("full card", "empty battery"):
+            assert _trouble(body) == trouble
+        stage.delete("/fault")
+    assert body.fire().file
+
+
+def _trouble(body: GphotoBody) -> str:
+    try:
+        body.fire()
+    except CameraError as error:
+        return error.trouble
+    return ""
+
+
+def test_a_second_who_wants_the_one_link_is_told_so(body: GphotoBody, simulated: tuple[str, str]) -> None:
+    body.says()
+    second = body_at(simulated[0])
+    with pytest.raises(CameraError):
+        second.says()
+    body.close()
+    assert second.says().name == "Test body"
+    second.close()
+
+
+@pytest.mark.parametrize(
+    ("listed", "seconds"),
+    [("1/125", 1 / 125), ("0.0080s", 0.008), ("2.5", 2.5), ('30"', 30), ("30.0000s", 30), ("bulb", None), ("", None),
+     ("0", None), ("1/0", None)],
+)  # fmt: skip
+def test_a_shutter_is_read_however_a_body_writes_it(listed: str, seconds: float | None) -> None:
+    assert seconds_of(listed) == (seconds if seconds is None else pytest.approx(seconds))
+
+
+def test_a_rung_is_the_nearest_in_stops() -> None:
+    assert [number_of(one) for one in ("f/2.8", "F4", "400", "Auto")] == [2.8, 4, 400, None]
+    assert nearest(3.0, {"1": 1.0, "4": 4.0, "8": 8.0}) == "4" and nearest(1.9, {"1": 1.0, "4": 4.0}) == "1"
+    assert stage_of("ptpip://10.0.0.2:15740") == ""
+
+
+# Whole runs ------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def linked(stack: Stack) -> Iterator[Stack]:
+    """The runner on the simulated camera's PTP/IP, over the link, as it is on a body's."""
+    port = int(stack.environment["REVANI_PORT"])
+    environment = {"REVANI_CAMERA_URL": f"ptpip://127.0.0.1:{port + 4}?stage={stack.camera}"}
+    stack.kill("runner")
+    stack.start("link", **environment)
+    eventually(lambda: _answers(f"http://127.0.0.1:{port + 5}/status"), 60)
+    stack.start("runner", **environment)
+    yield stack
+    stack.kill("runner")
+    stack.kill("link")
+    stack.start("runner")
+
+
+def _answers(address: str) -> bool:
+    try:
+        return httpx.get(address, timeout=5).status_code == 200
+    except httpx.HTTPError:
+        return False
+
+
+def test_a_run_over_the_link_goes_on_where_the_link_is_ended_and_its_journal_is_the_cards(
+    linked: Stack, client: httpx.Client, connection: psycopg.Connection
+) -> None:
+    shot = saved(client, **short(40, light=Light(aperture=2.8, shutter_s=10, iso=950, white_balance_k=4600)))
+    run = arm(client, shot, 150)
+    eventually(lambda: taken(client, run) >= 6)
+    linked.kill("link")
+    port = int(linked.environment["REVANI_PORT"])
+    linked.start("link", REVANI_CAMERA_URL=f"ptpip://127.0.0.1:{port + 4}?stage={linked.camera}")
+    done = until_state(client, run, "finished", "failed", "stopped")
+    rows = client.get(f"/api/runs/{run['id']}/frames").json()
+    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 41))
+    assert done["taken"] > 15 and all(row["reason"] for row in rows if row["outcome"] == "missed")
+    with httpx.Client(base_url=f"http://127.0.0.1:{port + 5}") as link:
+        card = {one["number"]: one for one in link.get("/frames", params={"label": run["id"]}).json()}
+        journal = "SELECT number, file, (settings->>'iso')::float8 FROM journal WHERE run_id = %s AND outcome = 'taken'"
+        got = connection.execute(journal, [run["id"]]).fetchall()
+        assert {number: file for number, file, _ in got} == {number: one["file"] for number, one in card.items()}
+        # What it cannot be set to is told, and the journal has what it was set to.
+        assert any("set to 4,600 K: 5,200 K is nearest" in note for note in done["notes"])
+        assert {iso for _, _, iso in got} == {1000}
+        assert link.get(f"/files/{got[0][1]}").content[-2:] == b"\xff\xd9"
