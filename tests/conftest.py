@@ -35,6 +35,7 @@ REVANI = str(Path(sys.executable).parent / "revani")
 BY_THE_CLOCK = (
     "runner/",
     "jobs/",
+    "api/test_alarms.py",
     "api/test_arming.py",
     "browser/test_run_page.py",
     "test_newcomer.py",

@@ -9,6 +9,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
 from revani.api import (
+    alarms,
     arming,
     begin,
     calculators,
@@ -22,6 +23,7 @@ from revani.api import (
     records,
     rehearsals,
     reports,
+    rigs,
     rigup,
     runs,
     sequences,
@@ -69,8 +71,8 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, port=settings().port)
     install(app)
     rooms = (
-        arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records, rehearsals,
-        reports, rigup, runs, sequences, tonight, ways,
+        alarms, arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records,
+        rehearsals, reports, rigs, rigup, runs, sequences, tonight, ways,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

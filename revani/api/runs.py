@@ -6,19 +6,20 @@ from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException, Query, Request
+from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
 from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.api.kept import Kept
-from revani.core.documents import Shot
-from revani.core.documents.run import CLOCK_RIG, ENDED, Run
-from revani.core.program.compiled import Program, compile_shot
-from revani.core.shown.run import RunView, Standing, run_view
-from revani.exports.film_name import film_name
-from revani.rig.stage import StageClock
-from revani.store import runs, verdicts
-from revani.store.pool import Pool
+from revani.core.documents.run import CLOCK_RIG, Intervention, InterventionKind, Run
+from revani.core.program.compiled import Program
+from revani.core.program.intervened import check_intervention, intervened, outlook_told, program_of
+from revani.core.quantities.refusal import Refusal
+from revani.core.shown.run import RunView, run_view
+from revani.jobs.watch import standing_of, taken_up
+from revani.store import runs
+from revani.store.pool import Connection, Pool
 
 router = APIRouter(prefix="/api")
 
@@ -41,6 +42,46 @@ async def stop(id: UUID, db: Db) -> RunView:
     return await view_of(db, await runs.want_stop(db, id))
 
 
+class RunChange(BaseModel):
+    """What is changed of a run that goes on: `amount` is how many frames more, the last frame, or stops brighter."""
+
+    kind: InterventionKind
+    amount: float = Field(0.0, allow_inf_nan=False)
+    by: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "someone at the page"
+
+
+class Outlook(BaseModel):
+    """What a change would come to: the last frame and its clock, and how much film; in words."""
+
+    told: str
+
+
+async def _changed(conn: Connection, id: UUID, change: RunChange) -> tuple[Program, Program]:
+    """The program of a run that goes on, and what a change would make of it. Raises Refusal."""
+    run = await runs.read(conn, id)
+    if run.state != "running" or run.rig == CLOCK_RIG:
+        raise Refusal("kind", "Only a run that goes on, with a linked camera, is changed.", change.kind)
+    program = await program_of_run(run)
+    number = run.taken + run.missed + 1
+    order = Intervention(nth=1, kind=change.kind, amount=change.amount, from_number=min(number, program.frame_count))
+    check_intervention(program, order, number)
+    return program, await asyncio.to_thread(intervened, program, [order])
+
+
+@router.post("/runs/{id}/change")
+async def change(id: UUID, order: RunChange, db: Db) -> RunView:
+    """Change what is left of a run: its runner takes it up before its next frame, and notes who did it and when."""
+    await _changed(db, id, order)
+    await runs.intervene(db, id, order.kind, order.amount, order.by)
+    return await view_of(db, await runs.read(db, id))
+
+
+@router.post("/runs/{id}/change/outlook")
+async def outlook(id: UUID, order: RunChange, db: Db) -> Outlook:
+    """What a change would come to, without making it."""
+    return Outlook(told=outlook_told(*await _changed(db, id, order)))
+
+
 @router.get("/runs/{id}/events")
 async def follow(id: UUID, db: Db, request: Request) -> EventSourceResponse:
     """The run's view as server-sent events: as it stands, and whenever it changes, until the run has ended."""
@@ -59,29 +100,20 @@ async def follow(id: UUID, db: Db, request: Request) -> EventSourceResponse:
 
 
 async def look(pool: Pool, id: UUID) -> tuple[str, bool]:
-    """A run's view as JSON, and whether the run has ended."""
+    """A run's view as JSON, and whether all is said of the run."""
     async with pool.connection(timeout=2) as conn:
         view = await view_of(conn, await runs.read(conn, id))
-    return view.model_dump_json(), view.state in ENDED
+    return view.model_dump_json(), view.settled
 
 
-_programs: Kept[UUID, Program] = Kept(40)
+_programs: Kept[tuple[UUID, int], Program] = Kept(40)
 
 
 async def program_of_run(run: Run) -> Program:
-    """The program of a run, compiled once: the shot of a run never changes."""
-    return await asyncio.to_thread(_programs.get, run.id, lambda: compile_shot(Shot.model_validate(run.shot)))
+    """The program of a run, compiled once, and once more for each change that its runner has taken up."""
+    return await asyncio.to_thread(_programs.get, (run.id, taken_up(run)), lambda: program_of(run))
 
 
 async def view_of(conn: Any, run: Run) -> RunView:
     """A run as it stands now, in words."""
-    program = await program_of_run(run)
-    newest = await runs.journal(conn, run.id, after=max(0, run.taken + run.missed - 3))
-    live = run.state not in ENDED
-    words = {sign.rig: sign for sign in await runs.signs(conn)} if live else {}
-    clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
-    ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
-    now_s = clock.now_s() if live else ended_s
-    found = await verdicts.of_run(conn, run.id)
-    verdict = found[-1] if found else None
-    return run_view(Standing(run, program, newest, words.get(run.rig), now_s, film_name(program.shot), verdict))
+    return run_view(await standing_of(conn, run, await program_of_run(run)))

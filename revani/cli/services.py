@@ -171,6 +171,7 @@ def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")]
     from revani.jobs import queue as queues
     from revani.jobs.demo import make_demo
     from revani.jobs.may_go import keep_looking
+    from revani.jobs.watch import keep_watch
 
     url = _prepare_database("worker")
 
@@ -179,7 +180,7 @@ def worker(demo: Annotated[bool, typer.Option(help="Make the demo data first.")]
             async with queues.open_queue(url):
                 with suppress(AlreadyEnqueued):
                     await make_demo.defer_async()
-        await asyncio.gather(queues.work(url), keep_looking(url))
+        await asyncio.gather(queues.work(url), keep_looking(url), keep_watch(url))
 
     asyncio.run(serve())
 

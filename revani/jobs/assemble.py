@@ -24,6 +24,7 @@ from revani.core.documents import FilmOutput, Shot
 from revani.core.documents.run import JournalFrame, Run
 from revani.core.edit.fitting import compile_fitted
 from revani.core.program.compiled import Program
+from revani.core.program.intervened import intervened
 from revani.core.quantities.refusal import Refusal
 from revani.jobs.align import Aligned, brought_together
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
@@ -208,7 +209,7 @@ def _looked_through(
 ) -> tuple[Recipe, list[int], list[list[Any]]]:
     """The recipe of a film, the frames of the run that go into it (from 1), and its aligned stills as they are kept."""
     shot = Shot.model_validate(run.shot)
-    program = compile_fitted(shot)
+    program = intervened(compile_fitted(shot), run.interventions)
     if film.own:
         files = _own_files(film)
         there = list(range(1, min(len(files), program.frame_count) + 1))
@@ -253,7 +254,7 @@ def _opened(film: Film, run: Run) -> Source:
 
 def _kept_recipe(film: Film, run: Run) -> Recipe:
     """The recipe as it was laid out: whichever worker asks, it is the same."""
-    program = compile_fitted(Shot.model_validate(run.shot))
+    program = intervened(compile_fitted(Shot.model_validate(run.shot)), run.interventions)
     found = {int(row[0]) - 1: _unpacked(row[1:]) for row in film.aligned or []}
     there = tuple(number - 1 for number in film.frames or []) or None
     return _recipe(program, film, there, found)

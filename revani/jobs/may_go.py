@@ -5,9 +5,9 @@ from uuid import UUID
 
 import structlog
 
-from revani.core.documents import Shot
 from revani.core.documents.run import JournalFrame
-from revani.core.program.compiled import Program, compile_shot
+from revani.core.program.compiled import Program
+from revani.core.program.intervened import program_of
 from revani.core.watch.first_frames import FIRST, GoVerdict, frames_looked_at, looked_after, may_go
 from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
@@ -46,8 +46,9 @@ async def _look_on(pool: Pool) -> None:
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
                 known = {one.after for one in await verdicts.of_run(conn, id)}
-            if id not in programs:
-                programs[id] = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
+            # What was changed meanwhile is judged as it was changed.
+            if id not in programs or programs[id].frame_count != run.frame_count or run.interventions:
+                programs[id] = await asyncio.to_thread(program_of, run)
             program = programs[id]
             for after in looked_after(program):
                 if after in known or run.taken + run.missed < after:

@@ -33,6 +33,7 @@ _ANSWERS_WITHIN_S = 20.0
 _FETCH_WAITS_S = 15.0
 _LOOK_S = 0.05
 _STORES_REAL_S = 3.0
+_CLOCK_TELLS_S = 3.0
 # What a link brings at first sight; it is measured with every file.
 _BYTES_A_SECOND = 2e6
 
@@ -268,8 +269,9 @@ class LinkedCamera:
         self._said = await self._ask(self._body.says)
         self._said_at_s = time.monotonic()
         ahead_s = None if self._said.clock_s is None else self._said.clock_s - self._clock.now_s()
-        # To the second, as bodies tell it; on a stage that goes faster a second is over before it is told.
-        self._ahead_s = None if ahead_s is None or self._clock.speed > 1 else float(round(ahead_s))
+        # Bodies tell it to the second, and libgphoto2 keeps it for two: what is nearer than that is not known.
+        known = ahead_s is not None and self._clock.speed == 1 and abs(ahead_s) > _CLOCK_TELLS_S
+        self._ahead_s = float(round(ahead_s)) if known and ahead_s is not None else None
 
     def _shooting(self) -> bool:
         """Whether frames are being taken at a pace just now."""

@@ -4,6 +4,7 @@ At speed 1 it is real time. At speed 600 ten minutes pass in a second, by the sa
 """
 
 import time
+from collections.abc import Callable
 from threading import Event
 from typing import Annotated, Self
 
@@ -61,12 +62,12 @@ class StageClock(BaseModel):
         """Real seconds until a stage time; negative where it has passed."""
         return (stage_s - self.now_s()) / self.speed
 
-    def wait(self, stage_s: float, ahead_s: float, halt: Event) -> bool:
+    def wait(self, stage_s: float, ahead_s: float, halt: Event, news: Callable[[], bool] | None = None) -> bool:
         """Wait until `ahead_s` real seconds before a stage time; True where `halt` came first.
 
-        The time that the machine sleeps counts.
+        The time that the machine sleeps counts. Where there is `news`, the wait is over, too.
         """
-        while (left := self.wait_s(stage_s) - ahead_s) > 0:
+        while (left := self.wait_s(stage_s) - ahead_s) > 0 and not (news and news()):
             if halt.wait(min(left, _LONGEST_WAIT_S)):
                 return True
         return halt.is_set()

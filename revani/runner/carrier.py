@@ -65,6 +65,12 @@ class Carrier:
         self._given_up = False
         self._late = 0
 
+    def change(self, program: Program) -> None:
+        """Go on by a program that was changed meanwhile: its frames until now are where they were."""
+        self._program = program
+        if program.motion is not None:
+            self._motion = program.motion
+
     @property
     def stepwise(self) -> bool:
         """Whether the rig stands still while the shutter is open."""

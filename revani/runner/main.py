@@ -20,9 +20,10 @@ import structlog
 from psycopg_pool import PoolClosed, PoolTimeout
 
 from revani.core.documents import Shot
-from revani.core.documents.run import ENDED, Entry, JournalFrame
+from revani.core.documents.run import ENDED, Entry, Intervention, JournalFrame
 from revani.core.light.filters import off_at_s, stack_stops
 from revani.core.program.compiled import Program, compile_shot
+from revani.core.program.intervened import intervened
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.processes import boot
@@ -43,7 +44,7 @@ log = structlog.get_logger()
 # Whatever the database says is no reason to stop shooting.
 _AWAY = (psycopg.Error, PoolTimeout, PoolClosed, OSError)
 _LOOK_S = 0.25
-_SIGN_S = 1.0
+_SIGN_S = 0.5
 _LEAD_REAL_S = 1.0
 # So long before its first frame a run on the wall's clock leaves that clock, and keeps its own pace.
 _ANCHOR_S = 8.0
@@ -119,8 +120,9 @@ class Runner:
             await self._bring_home_left_overs()
             return None
         return TakenUp(
-            id=run.id, shot=run.shot, speed=run.speed, frame_count=run.frame_count, fence=run.fence, clock=run.clock
-        )
+            id=run.id, shot=run.shot, speed=run.speed, frame_count=run.frame_count, fence=run.fence, clock=run.clock,
+            interventions=run.interventions,
+        )  # fmt: skip
 
     def _from_spool(self) -> TakenUp | None:
         for id in left_over(self._folder):
@@ -185,7 +187,7 @@ class Runner:
         spool.take_up(run)
         halt = threading.Event()
         try:
-            program = await asyncio.to_thread(compile_shot, Shot.model_validate(run.shot))
+            program = await asyncio.to_thread(_program, run, spool)
         except (Refusal, ValueError) as error:
             log.error("shot not compiled", run=str(run.id), error=printable(str(error)))
             why = error.allowed if isinstance(error, Refusal) else "It is of an older form."
@@ -246,13 +248,21 @@ class Runner:
         by_number = {frame.number: frame for frame in journalled}
         try:
             resumed = await asyncio.to_thread(
-                account, program, run.frame_count, camera, lambda: camera.stand(scene), clock, spool, by_number, halt
+                account,
+                program,
+                camera,
+                lambda: camera.stand(scene),
+                clock,
+                spool,
+                by_number,
+                halt,
             )
         except CameraError as error:
             raise TakenOver from error
         carrier = self._carrier(run, program, clock, spool, halt)
         kind = Filmer if program.shot.live else Shooter
-        shooter = kind(program, camera, scene, clock, spool, resumed.first, halt, carrier, resumed.unsure)
+        told = _told(run, spool)
+        shooter = kind(program, camera, scene, clock, spool, resumed.first, halt, carrier, resumed.unsure, told)
         shooter.start()
         return await self._attend(run, shooter, spool, halt)
 
@@ -292,6 +302,7 @@ class Runner:
     ) -> tuple[End | None, int]:
         """Empty the spool and keep the lease while the shooter works; None where the lease was lost."""
         emptied, lost = 0, False
+        heard = max((one.nth for one in _told(run, spool)), default=0)
         while shooter.is_alive():
             await asyncio.sleep(_LOOK_S)
             with suppress(*_AWAY):
@@ -302,6 +313,10 @@ class Runner:
                         lost = True
                     if wanted or lost:
                         halt.set()
+                    for order in await runs.interventions(conn, run.id, heard):
+                        heard = order.nth
+                        if not order.refused:
+                            shooter.order(order)
                     entries = spool.after(emptied)
                     if not lost and await self._append(conn, run.id, run.fence, entries):
                         emptied += len(entries)
@@ -366,6 +381,17 @@ class Runner:
             except _AWAY as error:
                 log.warning("database away", error=printable(str(error)))
                 await asyncio.sleep(_SIGN_S)
+
+
+def _told(run: TakenUp, spool: Spool) -> list[Intervention]:
+    """What was changed by hand and taken up, as the database and the runner's own notes have it."""
+    told = {one.nth: one for one in run.interventions if one.from_number is not None or one.refused} | spool.told
+    return [told[nth] for nth in sorted(told)]
+
+
+def _program(run: TakenUp, spool: Spool) -> Program:
+    """The program of a run, with what was changed until now."""
+    return intervened(compile_shot(Shot.model_validate(run.shot)), _told(run, spool))
 
 
 def scene_of(program: Program, clock: StageClock, label: str, fence: int = 0) -> Scene:

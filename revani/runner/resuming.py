@@ -25,7 +25,7 @@ class Resumed(NamedTuple):
 
 
 def account(
-    program: Program, frame_count: int, camera: Camera, stand: Callable[[], None], clock: StageClock, spool: Spool,
+    program: Program, camera: Camera, stand: Callable[[], None], clock: StageClock, spool: Spool,
     journalled: Mapping[int, JournalFrame], halt: threading.Event,
 ) -> Resumed:  # fmt: skip
     """Note what became of every frame that was due until now, from journal, spool and card.
@@ -53,7 +53,7 @@ def account(
             spool.note(turned_up(card[number], frame))
     found_out: list[JournalFrame] = []
     unsure, number, last_used = [], 1, max([*noted, interrupted or 0, *(card or ())], default=0)
-    while number <= frame_count:
+    while number <= program.frame_count:
         passed = program.at_s[number - 1] + float(program.slot_s[number - 1]) <= clock.now_s()
         if number > last_used and not (passed and not live):
             break

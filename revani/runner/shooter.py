@@ -5,14 +5,17 @@ handed on to the next. Nothing is called missed before the camera was asked what
 """
 
 import threading
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import structlog
 
-from revani.core.documents.run import CameraSaid, EndState, JournalFrame, RigNote, Taken
+from revani.core.documents.run import CameraSaid, EndState, Intervention, JournalFrame, RigNote, Taken
 from revani.core.light.exposing import bias_stops, night_stops
 from revani.core.program.compiled import Program
+from revani.core.program.intervened import check_intervention, intervened, intervention_told, passed_over
+from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration
 from revani.core.watch.settings import nearest_listed
 from revani.core.watch.signs import NOT_IN_PLACE, PASSED
@@ -56,6 +59,7 @@ class Shooter(threading.Thread):
     def __init__(
         self, program: Program, camera: Camera, scene: Scene, clock: StageClock, spool: Spool, first: int,
         halt: threading.Event, carrier: Carrier | None = None, unsure: Sequence[int] = (),
+        told: Sequence[Intervention] = (),
     ) -> None:  # fmt: skip
         super().__init__(name="shooter", daemon=True)
         self._program = program
@@ -70,6 +74,9 @@ class Shooter(threading.Thread):
         self._disturbances = Disturbances()
         self._slept_until_s = -1.0
         self._rungs_told: set[str] = set()
+        # What was changed by hand and taken up; and what was ordered and is not yet.
+        self._told = list(told)
+        self._orders: deque[Intervention] = deque()
         self.end: End | None = None
 
     def run(self) -> None:
@@ -85,6 +92,28 @@ class Shooter(threading.Thread):
             self.end = End("failed", "The runner met an error of its own; its log has it.")
         if self._carrier:
             self._carrier.end(ours)
+
+    def order(self, one: Intervention) -> None:
+        """Change what is left, from the next frame on that is not begun. May be called from another thread."""
+        self._orders.append(one)
+
+    def _obey(self, number: int) -> None:
+        """Take up what was ordered; it holds from the frame of this number on, and what was taken stays."""
+        while self._orders:
+            one = self._orders.popleft()
+            try:
+                check_intervention(self._program, one, number)
+                taken_up = one.model_copy(update={"from_number": number})
+                program = intervened(self._program, [taken_up])
+            except Refusal as refusal:
+                taken_up = one.model_copy(update={"refused": refusal.allowed})
+            else:
+                self._program = program
+                self._told.append(taken_up)
+                if self._carrier:
+                    self._carrier.change(program)
+            self._spool.heed(taken_up)
+            self._spool.remark(intervention_told(self._program, taken_up))
 
     def _work(self) -> End:
         left = self._first <= self._program.frame_count
@@ -111,7 +140,18 @@ class Shooter(threading.Thread):
         return End("stopped", f"Stopped by hand after frame {number - 1:,}." if number > 1 else "Stopped by hand.")
 
     def _shoot(self) -> End:
-        for number in range(self._first, self._program.frame_count + 1):
+        number = self._first
+        while True:
+            self._obey(number)
+            if number > self._program.frame_count:
+                return End("finished", "")
+            if passed := passed_over(self._program, self._told, number):
+                if self._clock.wait(self._due_s(number), 0.0, self._halt, self._news):
+                    return self._stopped_before(number)
+                if not self._orders:
+                    self._miss(number, passed)
+                    number += 1
+                continue
             self._set_up(number)
             if self._carrier:
                 try:
@@ -121,16 +161,23 @@ class Shooter(threading.Thread):
                 except Late as late:
                     self._spool.firing(number)
                     self._miss(number, f"{NOT_IN_PLACE}: {late}")
+                    number += 1
                     continue
                 except Stalled as stall:
                     if end := self._stalled(str(stall)):
                         return end
             if self._waited_in_vain(number):
                 return self._stopped_before(number)
+            if self._orders:
+                # They may hold for this frame already: it is not begun.
+                continue
             end = self._take(number)
             if end is not None:
                 return end
-        return End("finished", "")
+            number += 1
+
+    def _news(self) -> bool:
+        return bool(self._orders)
 
     def _waited_in_vain(self, number: int) -> bool:
         """Wait until a frame is due; its number is noted as used up a moment before. True where a stop came first.
@@ -139,9 +186,11 @@ class Shooter(threading.Thread):
         """
         due_s = self._due_s(number)
         ahead_s = min(_NOTED_AHEAD_REAL_S, max(self._clock.wait_s(due_s), 0.0) / 2)
-        if self._clock.wait(due_s, ahead_s, self._halt):
+        if self._clock.wait(due_s, ahead_s, self._halt, self._news):
             return True
         self._notice()
+        if self._orders:
+            return False
         if self._clock.now_s() < self._slot_ends_s(number):
             self._spool.firing(number)
         return self._clock.wait(due_s, 0.0, self._halt)
@@ -299,7 +348,7 @@ class Shooter(threading.Thread):
             return settings
         # The body is told what a person would set on it, and chooses the rest from what it sees.
         wish = float(bias_stops(light.keys, program.t_s[at])) + light.compensation_stops
-        wish += float(night_stops(light, program.sun_altitude_deg[at]))
+        wish += float(night_stops(light, program.sun_altitude_deg[at])) + float(program.wish_stops[at])
         automatic: dict[str, object] = {
             "mode": light.school, "aperture": light.aperture, "iso": light.iso, "iso_ceiling": light.iso_ceiling,
             "compensation_stops": wish, "interval_s": float(program.slot_s[at]),

@@ -17,7 +17,7 @@ from uuid import UUID
 import structlog
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from revani.core.documents.run import Entry, JournalFrame
+from revani.core.documents.run import Entry, Intervention, JournalFrame
 
 log = structlog.get_logger()
 
@@ -33,12 +33,14 @@ class TakenUp(BaseModel):
     frame_count: int
     fence: int
     clock: dict[str, Any] | None = None
+    interventions: tuple[Intervention, ...] = ()
 
 
 class Spool:
     """The spool of one run; written by the shooting thread, read by the one that empties it.
 
-    `numbers` are those that are used up, `missed` what was said of those that were not taken.
+    `numbers` are those that are used up, `missed` what was said of those that were not taken, `told` what was changed
+    by hand.
     """
 
     def __init__(self, folder: Path, run_id: UUID) -> None:
@@ -50,6 +52,7 @@ class Spool:
         self._remarks: set[str] = set()
         self.numbers: set[int] = set()
         self.missed: dict[int, JournalFrame] = {}
+        self.told: dict[int, Intervention] = {}
         self._firing: int | None = None
         self._file: Any = None
         self._unwritten: list[str] = []
@@ -130,6 +133,8 @@ class Spool:
             self.missed.pop(number, None)
             if entry.frame.outcome == "missed":
                 self.missed[number] = entry.frame
+        if entry.told is not None:
+            self.told[entry.told.nth] = entry.told
         if entry.note:
             self._remarks.add(entry.note)
         with self._lock:
@@ -157,6 +162,10 @@ class Spool:
         """Note something about the run, once."""
         if text not in self._remarks:
             self._put(Entry(note=text))
+
+    def heed(self, told: Intervention) -> None:
+        """Note a change that was taken up, or could not be."""
+        self._put(Entry(told=told))
 
     def after(self, count: int) -> list[Entry]:
         """The entries after the first `count`, in order."""

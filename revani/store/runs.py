@@ -8,7 +8,16 @@ from uuid import UUID, uuid4
 from psycopg.types.json import Jsonb
 
 from revani.core.documents import Shot
-from revani.core.documents.run import CLOCK_RIG, EndState, Entry, JournalFrame, Run, RunnerSign
+from revani.core.documents.run import (
+    CLOCK_RIG,
+    EndState,
+    Entry,
+    Intervention,
+    InterventionKind,
+    JournalFrame,
+    Run,
+    RunnerSign,
+)
 from revani.store.pool import Connection
 from revani.store.records import NotThere
 
@@ -22,7 +31,11 @@ _COLUMNS = """
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken')
                + (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS taken,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed')
-               - (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS missed
+               - (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS missed,
+           (SELECT coalesce(jsonb_agg(jsonb_build_object(
+                'nth', nth, 'kind', kind, 'amount', amount, 'by', ordered_by,
+                'at_s', extract(epoch FROM ordered_at), 'from_number', from_number, 'refused', refused
+            ) ORDER BY nth), '[]') FROM intervention WHERE run_id = run.id) AS interventions
     FROM run
 """
 
@@ -228,12 +241,69 @@ async def append(conn: Connection, run_id: UUID, fence: int, entries: Sequence[E
         async with conn.cursor() as rows:
             await rows.executemany(_APPEND, [_row(run_id, frame) for frame in frames if not frame.first_said])
             await rows.executemany(_AMEND, [_row(run_id, frame) for frame in frames if frame.first_said])
+        for told in (entry.told for entry in entries if entry.told is not None):
+            await _taken_up(conn, run_id, told)
         for note in (entry.note for entry in entries if entry.note):
             await conn.execute(
                 "UPDATE run SET notes = notes || %(note)s WHERE id = %(id)s AND NOT notes @> %(note)s",
                 {"note": Jsonb([note]), "id": run_id},
             )
     return True
+
+
+async def _taken_up(conn: Connection, run_id: UUID, told: Intervention) -> None:
+    """Note that a change was taken up, once; a run that is longer or shorter by it has so many frames from now on."""
+    cursor = await conn.execute(
+        """
+        UPDATE intervention SET from_number = %s, refused = %s
+        WHERE run_id = %s AND nth = %s AND from_number IS NULL AND refused = ''
+        RETURNING kind, amount
+        """,
+        [told.from_number, told.refused, run_id, told.nth],
+    )
+    if await cursor.fetchone() is None or told.refused:
+        return
+    if told.kind == "extend":
+        await conn.execute("UPDATE run SET frame_count = frame_count + %s WHERE id = %s", [round(told.amount), run_id])
+    elif told.kind == "end early":
+        await conn.execute("UPDATE run SET frame_count = %s WHERE id = %s", [round(told.amount), run_id])
+
+
+async def intervene(conn: Connection, run_id: UUID, kind: InterventionKind, amount: float, by: str) -> Intervention:
+    """Order a change of a run; its runner takes it up. Orders of one run are numbered one after the other."""
+    async with conn.transaction():
+        await conn.execute("SELECT 1 FROM run WHERE id = %s FOR UPDATE", [run_id])
+        cursor = await conn.execute(
+            """
+            INSERT INTO intervention (run_id, nth, kind, amount, ordered_by)
+            SELECT %(run)s, 1 + (SELECT count(*) FROM intervention WHERE run_id = %(run)s), %(kind)s, %(amount)s, %(by)s
+            RETURNING nth, kind, amount, ordered_by AS by, extract(epoch FROM ordered_at)::float8 AS at_s
+            """,
+            {"run": run_id, "kind": kind, "amount": amount, "by": by},
+        )
+        return Intervention.model_validate(await cursor.fetchone())
+
+
+async def interventions(conn: Connection, run_id: UUID, after: int) -> list[Intervention]:
+    """The changes that were ordered after the first so many."""
+    cursor = await conn.execute(
+        """
+        SELECT nth, kind, amount, ordered_by AS by, extract(epoch FROM ordered_at)::float8 AS at_s, from_number, refused
+        FROM intervention WHERE run_id = %s AND nth > %s ORDER BY nth
+        """,
+        [run_id, after],
+    )
+    return [Intervention.model_validate(row) for row in await cursor.fetchall()]
+
+
+async def passed_over(conn: Connection, run_id: UUID, reason: str) -> int:
+    """How many frames of a run were missed for a reason that begins so."""
+    cursor = await conn.execute(
+        "SELECT count(*) AS many FROM journal WHERE run_id = %s AND outcome = 'missed' AND starts_with(reason, %s)",
+        [run_id, reason],
+    )
+    row = await cursor.fetchone()
+    return int(row["many"]) if row else 0
 
 
 _APPEND = """
@@ -278,6 +348,23 @@ async def frame(conn: Connection, run_id: UUID, number: int) -> JournalFrame | N
     cursor = await conn.execute(_JOURNAL + "WHERE run_id = %s AND number = %s", [run_id, number])
     row = await cursor.fetchone()
     return JournalFrame(**row) if row else None
+
+
+async def battery(conn: Connection, run_id: UUID, most: int) -> list[tuple[float, float]]:
+    """What the camera told of its battery with so many frames at most, all through a run: when, and the part left."""
+    cursor = await conn.execute(
+        """
+        WITH told AS (
+            SELECT number, fired_s, (camera->>'battery_left')::float8 AS left_over,
+                   row_number() OVER (ORDER BY number) AS nth, count(*) OVER () AS many
+            FROM journal_frame
+            WHERE run_id = %s AND outcome = 'taken' AND camera->>'battery_left' IS NOT NULL AND fired_s IS NOT NULL
+        )
+        SELECT fired_s, left_over FROM told WHERE nth %% ceil(many / %s::float8)::int = 0 OR nth = many ORDER BY number
+        """,
+        [run_id, most],
+    )
+    return [(row["fired_s"], row["left_over"]) for row in await cursor.fetchall()]
 
 
 async def sign(conn: Connection, rig: str, runner: str, camera: dict[str, Any] | None) -> None:

@@ -9,10 +9,10 @@ from selenium.webdriver.support.ui import Select
 
 from revani.core.documents import ClockStart, Light
 from revani.core.documents.timing import Timing
-from tests.browser.conftest import Page
-from tests.conftest import eventually, make_kit, make_place
+from tests.browser.conftest import Page, press
+from tests.conftest import Stack, eventually, make_kit, make_place
 from tests.desk import new_shot, on_the_rig
-from tests.runs import arm, saved
+from tests.runs import arm, saved, short
 
 
 def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_two_presses(
@@ -83,6 +83,45 @@ def test_whoever_waits_is_told_that_they_may_go(page: Page, client: httpx.Client
     assert page.find("[data-testid=to-do] input")
     paper = httpx.get(page.find("[data-testid=pdf]").get_attribute("href") or "")
     assert paper.content.startswith(b"%PDF") and "morning%20after" in paper.headers["content-disposition"]
+
+
+def test_one_is_called_from_the_page_until_one_has_seen_it(page: Page, client: httpx.Client, stack: Stack) -> None:
+    eventually(lambda: not on_the_rig(client))
+    run = arm(client, saved(client, **short(400, name="Calls")), 60)
+    page.open(f"/runs/{run['id']}")
+    page.click("[data-tick=sound]")
+    page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 1)
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-alarm]")
+    stack.kill("camera")
+    try:
+        alarm = page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-alarm=come]"))
+        assert alarm.text.startswith("Come: The camera does not answer") and "Come!" in page.driver.title
+        # From five metres: its words are at least a twentieth of the screen's width high.
+        assert alarm.size["height"] >= 64
+        page.click("[data-alarm=come] button")
+        page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-seen=true]"))
+        assert "seen" in page.find("[data-seen=true]").text and "Come!" not in page.driver.title
+    finally:
+        stack.start("camera")
+    page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-alarm=come]"))
+    client.post(f"/api/runs/{run['id']}/stop").raise_for_status()
+
+
+def test_where_alarms_go_out_to_is_added_tried_and_taken_away(page: Page) -> None:
+    page.open("/rigs")
+    page.wait(lambda d: "battery" in d.find_element(By.CSS_SELECTOR, "[data-rig]").text)
+    page.click("[name=outlet-name]")
+    page.over("Shed\t")
+    page.over("spoon://shed\n")
+    page.wait(lambda d: "An address that a message can be sent to" in d.find_element(By.TAG_NAME, "form").text)
+    page.click("[name=outlet-address]")
+    page.over("json://127.0.0.1:9/shed")
+    page.click("form button[type=submit]")
+    press(page, "Try: Shed")
+    # Nobody listens there, and it says so.
+    page.wait(lambda d: "Connection" in d.find_element(By.CSS_SELECTOR, "[data-outlet=Shed]").text)
+    press(page, "Take away: Shed")
+    page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-outlet=Shed]"))
 
 
 def test_by_touch_on_a_phone_a_new_shot_is_typed_armed_and_stopped(phone: Page, client: httpx.Client) -> None:

@@ -11,6 +11,7 @@ const Sequence = lazy(() => import("./sequences/Sequence"));
 const Kit = lazy(() => import("./records/Kit"));
 const Places = lazy(() => import("./records/Places"));
 const Handbook = lazy(() => import("./handbook/Handbook"));
+const Rigs = lazy(() => import("./rigs/Rigs"));
 const Logbook = lazy(() => import("./records/Logbook"));
 const Desk = lazy(() => import("./desk/Desk"));
 const Run = lazy(() => import("./run/Run"));
@@ -44,6 +45,7 @@ export function Pages() {
         <Route path="/kit" element={<Kit />} />
         <Route path="/places" element={<Places />} />
         <Route path="/handbook" element={<Handbook />} />
+        <Route path="/rigs" element={<Rigs />} />
         <Route path="/logbook" element={<Logbook />} />
         <Route path="*" element={<Lost what="There is no such page." />} />
       </Routes>

@@ -25,6 +25,25 @@ class Noted(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
+InterventionKind = Literal["pause", "resume", "skip a leg", "extend", "end early", "brighter"]
+
+
+class Intervention(Noted):
+    """What a person changed while a run went on: what, by whom and when, and from which frame on it holds.
+
+    `amount` is how many frames are added, the number of the last that is taken, or stops brighter. `from_number` is
+    None until the runner has taken it up; what was taken before stays as it was. `refused` is why it could not be.
+    """
+
+    nth: int
+    kind: InterventionKind
+    amount: float = 0.0
+    by: str = ""
+    at_s: float = 0.0
+    from_number: int | None = None
+    refused: str = ""
+
+
 class Run(Noted):
     """A run as it stands; `shot` is what was armed, which never changes, `clock` that of its stage."""
 
@@ -49,6 +68,7 @@ class Run(Noted):
     notes: tuple[str, ...] = ()
     taken: int = 0
     missed: int = 0
+    interventions: tuple[Intervention, ...] = ()
 
 
 class Taken(Noted):
@@ -112,11 +132,12 @@ class JournalFrame(Noted):
 
 
 class Entry(Noted):
-    """What a runner notes: that it is about to take a frame, what became of one, or a remark about the run."""
+    """What a runner notes: that it is about to take a frame, what became of one, what it was told, or a remark."""
 
     firing: int | None = None
     frame: JournalFrame | None = None
     note: str = ""
+    told: Intervention | None = None
 
 
 class RunnerSign(Noted):

@@ -75,6 +75,7 @@ class Program:
     exposures: Exposures
     white_balance_k: Array
     card_bytes: Array
+    wish_stops: Array
     motion: Motion | None = None
     carried: Carried | None = None
     misfits: tuple[Misfit, ...] = ()
@@ -277,6 +278,7 @@ def _compile(shot: Shot) -> Program:
         exposures=expose(shot, LightOn(t, scene_ev, nd, room, night_stops(shot.light, sun))),
         white_balance_k=white_balance_k(shot.light, sun, shot.id.int & 0xFFFFFFFF),
         card_bytes=(number + 1) * (film_bytes if shot.makes_film else body.bytes_per_frame),
+        wish_stops=np.zeros(timing.frame_count),
         motion=motion,
         carried=carried,
     )

@@ -15,7 +15,8 @@ LATE_S, CLOCK_APART_S = 0.1, 0.5
 PASSED, NOT_IN_PLACE = "Its time had passed.", "The rig was not in its place in time"
 # So many slots without a picture are more than a slow card.
 _OVERDUE_SLOTS = 2.5
-_WORD_S = 8.0
+# Without a word for so long (real seconds) nothing is known of a rig.
+WORD_S = 8.0
 
 
 class Seen(NamedTuple):
@@ -62,7 +63,7 @@ def sign_of(seen: Seen) -> Sign | None:
         return Sign(f"nothing is recorded yet; the first frame is due at {seen.starts}", "mind")
     if seen.state != "running":
         return None
-    if seen.word_age_s is None or seen.word_age_s > _WORD_S:
+    if seen.word_age_s is None or seen.word_age_s > WORD_S:
         age = "" if seen.word_age_s is None else f" for {duration(round(seen.word_age_s))}"
         return Sign(f"no word from the runner{age}: what happens is not known", "bad")
     if seen.trouble:

@@ -13,6 +13,7 @@ const PLACES = [
   ["/sequences", "Sequences"],
   ["/kit", "Kit"],
   ["/places", "Places"],
+  ["/rigs", "Rigs"],
   ["/logbook", "Logbook"],
   ["/handbook", "Handbook"],
 ] as const;

@@ -6,10 +6,14 @@ import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
 import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
-import { Leads, type Severity, StateMark, Waiting } from "../app/parts";
+import { Leads, type Severity, StateMark, Tick, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
+import { Alarms } from "./Alarms";
+import { Change } from "./Change";
 import { MayGo } from "./MayGo";
+import { useSound } from "./sound";
+import { Trends } from "./Trends";
 import { useRun } from "./useRun";
 
 type RunView = Schemas["RunView"];
@@ -27,7 +31,13 @@ const GROUND: Record<string, { bg: string; mark: Severity }> = {
 export default function Run() {
   const { id = "" } = useParams();
   const { run, heard, lost, missing, setRun } = useRun(id);
-  useTitle(run ? `${run.headline}, ${run.name}` : "");
+  const sound = useSound();
+  const [who, setWho] = useState(() => localStorage.getItem(WHO) ?? "");
+  const nameWho = (name: string) => {
+    localStorage.setItem(WHO, name);
+    setWho(name);
+  };
+  useTitle(run ? `${calling(run)}${run.headline}, ${run.name}` : "");
   const stop = useMutation({
     mutationFn: () => told(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })),
     onSuccess: setRun,
@@ -67,7 +77,12 @@ export default function Run() {
           )}
           {run.speed > 1 ? ` · stage clock × ${run.speed}` : ""}
         </chakra.span>
-        <Flex ml="auto" gap="4" align="center" width={{ base: "100%", md: "auto" }}>
+        <Flex ml="auto" gap="4" align="center" width={{ base: "100%", md: "auto" }} wrap="wrap">
+          {live && (
+            <Tick of="sound" checked={sound.on} onTick={sound.turn}>
+              Tell me by sound
+            </Tick>
+          )}
           {live ? (
             <Stop
               by={run.by_clock}
@@ -96,7 +111,8 @@ export default function Run() {
           The line to Revani is cut; what stands here is old. The run itself goes on without this page.
         </Flex>
       )}
-      <MayGo run={run} />
+      <Alarms run={run} sound={sound} who={who} onRun={setRun} />
+      <MayGo run={run} sound={sound} />
       <Grid
         templateColumns={{ base: "1fr", lg: "1.15fr 1fr" }}
         gap={{ base: "5", md: "9" }}
@@ -153,9 +169,15 @@ export default function Run() {
               </Box>
             ))}
           </Grid>
+          {run.trends && run.trends.length > 0 && (
+            <Box mt="6">
+              <Trends trends={run.trends} />
+            </Box>
+          )}
         </Box>
         <Picture run={run} />
       </Grid>
+      <Change run={run} who={who} onWho={nameWho} onRun={setRun} />
       {run.notes.length > 0 && (
         <Box px={{ base: "4", md: "10" }} pt="5" color="inkSoft" data-testid="notes">
           {run.notes.join(" ")}
@@ -177,6 +199,12 @@ export default function Run() {
     </Box>
   );
 }
+
+const WHO = "revani.who";
+
+/** In the title of the tab, so that it is seen from another. */
+const calling = (run: RunView) =>
+  run.alarms?.some((one) => one.level === "come" && !one.seen) ? "Come! " : "";
 
 const CHANGE_OF_MIND_MS = 8_000;
 

@@ -27,7 +27,8 @@ export function useRun(id: string) {
       setHeard(performance.now());
       setLost(false);
       if (view.state !== "armed" && view.state !== "running") {
-        events.close();
+        // What it is called for at its end comes a moment later.
+        if (view.settled) events.close();
         void queries.invalidateQueries({ queryKey: ["runs"] });
       }
     });

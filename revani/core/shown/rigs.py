@@ -1,0 +1,57 @@
+"""What a rig says of itself just now, in words; what it does not say is not shown."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from pydantic import BaseModel
+
+from revani.core.documents.run import RunnerSign
+from revani.core.quantities.units import duration, gigabytes
+from revani.core.watch.signs import BATTERY_LOW, CARD_LOW_BYTES, CLOCK_APART_S, WORD_S, Tone
+
+
+class RigSays(BaseModel):
+    """One thing that a rig says."""
+
+    label: str
+    text: str
+    tone: Tone = "good"
+
+
+class RigView(BaseModel):
+    """A rig as its runner told of it last."""
+
+    name: str
+    told: str
+    tone: Tone
+    says: list[RigSays]
+
+
+def rig_view(sign: RunnerSign) -> RigView:
+    """A rig by the last sign of its runner."""
+    camera = sign.camera or {}
+    if sign.age_s > WORD_S:
+        told = f"No word from its runner for {duration(round(sign.age_s))}: what it does is not known."
+        return RigView(name=sign.rig, told=told, tone="bad", says=[])
+    says = list(_says(camera))
+    if trouble := camera.get("trouble"):
+        return RigView(name=sign.rig, told=f"Its runner is up. {trouble}", tone="bad", says=says)
+    tone: Tone = "mind" if any(one.tone != "good" for one in says) else "good"
+    return RigView(name=sign.rig, told="Its runner is up, and the camera answers.", tone=tone, says=says)
+
+
+def _says(camera: dict[str, Any]) -> Iterator[RigSays]:
+    if name := camera.get("name"):
+        yield RigSays(label="camera", text=f"{name}, {camera.get('state', '')}".rstrip(", "))
+    if (left := camera.get("battery_left")) is not None:
+        yield RigSays(label="battery", text=f"{left:.0%}", tone="good" if left > BATTERY_LOW else "mind")
+    if (free := camera.get("card_free_bytes")) is not None:
+        yield RigSays(label="card", text=f"{gigabytes(free)} free", tone="good" if free > CARD_LOW_BYTES else "mind")
+    if (ahead := camera.get("clock_ahead_s")) is not None:
+        apart = abs(ahead) >= CLOCK_APART_S
+        yield RigSays(label="clock", text=f"{ahead:+.1f} s", tone="mind" if apart else "good")
+    if (homed := camera.get("homed")) is not None:
+        text = "answers, no axis is stalled" if homed else "an axis is stalled"
+        yield RigSays(label="mover", text=text, tone="good" if homed else "mind")
+    if (disk := camera.get("disk_free_bytes")) is not None:
+        yield RigSays(label="runner's disk", text=f"{gigabytes(disk)} free")

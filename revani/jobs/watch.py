@@ -1,0 +1,104 @@
+"""Watches every run that is live, raises what a person is called for, and lets it go out."""
+
+import asyncio
+import time
+from uuid import UUID
+
+import structlog
+
+from revani.core.documents.run import CLOCK_RIG, ENDED, Run
+from revani.core.program.compiled import Program
+from revani.core.program.intervened import PASSED_OVER, program_of
+from revani.core.shown.run import Standing, watched
+from revani.core.watch.alarms import Alarm, alarms_of
+from revani.core.watch.trends import Sample
+from revani.exports.film_name import film_name
+from revani.jobs.outlets import send
+from revani.rig.stage import StageClock
+from revani.store import alarms, runs, verdicts
+from revani.store.pool import Connection, Pool, open_pool
+
+log = structlog.get_logger()
+
+_EVERY_S = 0.5
+_SAMPLES = 120
+# What a run that has ended is called for comes within this time.
+_SETTLES_S = 4.0
+# One to come for is told again so often until somebody has acknowledged it; what is older than that is history.
+_AGAIN_S, _OLD_S = 300.0, 6 * 3600.0
+
+
+async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
+    """All that a run stands on just now."""
+    newest = await runs.journal(conn, run.id, after=max(0, run.taken + run.missed - 3))
+    live = run.state not in ENDED
+    words = {sign.rig: sign for sign in await runs.signs(conn)} if live else {}
+    clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
+    ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
+    found = await verdicts.of_run(conn, run.id)
+    return Standing(
+        run=run, program=program, newest=newest, word=words.get(run.rig), now_s=clock.now_s() if live else ended_s,
+        film_name=film_name(program.shot), verdict=found[-1] if found else None,
+        battery=[Sample(*one) for one in await runs.battery(conn, run.id, _SAMPLES)] if live else (),
+        alarms=await alarms.of_run(conn, run.id),
+        passed_over=await runs.passed_over(conn, run.id, PASSED_OVER) if run.interventions else 0,
+        settled=run.ended_at is not None and time.time() - run.ended_at.timestamp() > _SETTLES_S,
+    )  # fmt: skip
+
+
+def taken_up(run: Run) -> int:
+    """How many changes its runner has taken up: with each of them its program is another."""
+    return sum(one.from_number is not None for one in run.interventions)
+
+
+async def keep_watch(database_url: str) -> None:
+    """Watch runs for ever, through any outage."""
+    while True:
+        try:
+            async with open_pool(database_url, most=3) as pool:
+                await asyncio.gather(_watch(pool), _tell(pool))
+        except Exception as error:
+            log.warning("watch", error=str(error).split("\n")[0])
+        await asyncio.sleep(_EVERY_S)
+
+
+async def _watch(pool: Pool) -> None:
+    programs: dict[tuple[UUID, int], Program] = {}
+    raised: dict[UUID, list[Alarm]] = {}
+    while True:
+        async with pool.connection() as conn:
+            there = await alarms.watched(conn)
+        programs = {key: program for key, program in programs.items() if key[0] in there}
+        raised = {id: standing for id, standing in raised.items() if id in there}
+        for id in there:
+            async with pool.connection() as conn:
+                run = await runs.read(conn, id)
+                key = id, taken_up(run)
+                if key not in programs:
+                    programs[key] = await asyncio.to_thread(program_of, run)
+                standing = alarms_of(watched(await standing_of(conn, run, programs[key])))
+                if standing != raised.get(id):
+                    await alarms.stand(conn, id, standing)
+                    raised[id] = standing
+        await asyncio.sleep(_EVERY_S)
+
+
+async def _tell(pool: Pool) -> None:
+    """Let out what nobody has acknowledged; an address that cannot be reached says so, and is tried again."""
+    while True:
+        async with pool.connection() as conn:
+            outlets = await alarms.outlets(conn)
+            waiting = await alarms.to_tell(conn, _AGAIN_S, _OLD_S) if outlets else []
+        if waiting:
+            for outlet in outlets:
+                meant = [(one, name) for one, name in waiting if outlet.from_level == "look" or one.level == "come"]
+                lines = [f"{name}: {one.text} {one.advice}" for one, name in meant]
+                if not lines:
+                    continue
+                urgent = any(one.level == "come" for one, _ in meant)
+                failed = await asyncio.to_thread(send, outlet.address, "Come" if urgent else "Look", "\n".join(lines))
+                async with pool.connection() as conn:
+                    await alarms.outlet_failed(conn, outlet.id, failed)
+            async with pool.connection() as conn:
+                await alarms.told(conn, [one.id for one, _ in waiting])
+        await asyncio.sleep(_EVERY_S)

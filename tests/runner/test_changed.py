@@ -1,0 +1,86 @@
+"""Runs that are changed while they go on, by the real runner: what was taken stays, and who did what is noted."""
+
+import httpx
+import psycopg
+import pytest
+
+from revani.core.documents import Light
+from revani.core.documents.timing import Timing
+from tests.conftest import Stack, eventually
+from tests.runs import arm, saved, short, taken, until_state
+
+
+def change(client: httpx.Client, run: dict, kind: str, amount: float = 0) -> httpx.Response:  # type: ignore[type-arg]
+    return client.post(f"/api/runs/{run['id']}/change", json={"kind": kind, "amount": amount, "by": "Ilse"})
+
+
+def rows(client: httpx.Client, run: dict) -> list[dict]:  # type: ignore[type-arg]
+    return client.get(f"/api/runs/{run['id']}/frames").json()
+
+
+def test_a_run_is_paused_goes_on_and_is_made_longer_and_every_frame_says_why(
+    client: httpx.Client, stack: Stack
+) -> None:
+    run = arm(client, saved(client, **short(40)), 200)
+    eventually(lambda: taken(client, run) >= 4)
+    assert change(client, run, "pause").json()["changes"] or client.get(f"/api/runs/{run['id']}").json()["paused"]
+    eventually(lambda: any("paused by Ilse" in row["reason"] for row in rows(client, run)))
+    view = client.get(f"/api/runs/{run['id']}").json()
+    assert view["headline"] == "Paused" and "resume" in view["can_change"]
+    # A runner that is started anew stays paused.
+    stack.kill("runner")
+    stack.start("runner")
+    paused = eventually(lambda: [row for row in rows(client, run) if "paused" in row["reason"]][3:])
+    assert paused
+    change(client, run, "resume")
+    change(client, run, "extend", 8)
+    done = until_state(client, run, "finished", "failed", "stopped")
+    found = rows(client, run)
+    assert done["state"] == "finished" and [row["number"] for row in found] == list(range(1, 49))
+    assert done["frame_count"] == 48 and all(row["reason"] for row in found if row["outcome"] == "missed")
+    assert [row for row in found[-6:] if row["outcome"] == "taken"]
+    notes = " ".join(done["notes"])
+    assert "Ilse paused from frame" in notes and "Ilse went on from frame" in notes and "by 8 frames" in notes
+    # What was passed over by order calls nobody.
+    alarms = client.get(f"/api/runs/{run['id']}").json()["alarms"]
+    by_order = sum("Passed over by hand" in row["reason"] for row in found)
+    others = done["missed"] - by_order
+    assert others or not [one for one in alarms if "missed" in one["text"]]
+    # Its film is made of what there is.
+    assert client.get(f"/api/runs/{run['id']}/report").status_code == 200
+
+
+def test_brighter_is_taken_brighter_from_then_on_and_what_was_taken_is_as_it_was(
+    client: httpx.Client, connection: psycopg.Connection
+) -> None:
+    light = Light(school="fixed", aperture=2.8, shutter_s=10, iso=200, iso_ceiling=6400)
+    run = arm(client, saved(client, **short(40, light=light, timing=Timing(fps=5, interval_s=60, frame_count=40))), 200)
+    eventually(lambda: taken(client, run) >= 4)
+    outlook = client.post(f"/api/runs/{run['id']}/change/outlook", json={"kind": "brighter", "amount": 1})
+    assert "The last frame is 40" in outlook.json()["told"]
+    change(client, run, "brighter", 1)
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["state"] == "finished"
+    cursor = connection.execute(
+        "SELECT number, (settings->>'shutter_s')::float8 * (settings->>'iso')::float8 FROM journal"
+        " WHERE run_id = %s AND outcome = 'taken' ORDER BY number",
+        [run["id"]],
+    )
+    light_of = dict(cursor.fetchall())
+    held = connection.execute("SELECT from_number FROM intervention WHERE run_id = %s", [run["id"]]).fetchone()
+    assert held and 5 <= held[0] <= 40
+    first = held[0]
+    assert {round(value) for number, value in light_of.items() if number < first} == {2000}
+    assert light_of[max(light_of)] == pytest.approx(4000, rel=0.01)
+
+
+def test_an_end_that_is_set_earlier_is_the_end_and_what_cannot_be_is_refused(client: httpx.Client) -> None:
+    run = arm(client, saved(client, **short(400)), 200)
+    assert change(client, run, "skip a leg").status_code == 422
+    eventually(lambda: taken(client, run) >= 2)
+    refused = change(client, run, "end early", 1)
+    assert refused.status_code == 422 and "A last frame from" in refused.json()["detail"]
+    assert change(client, run, "end early", 30).status_code == 200
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["state"] == "finished" and done["frame_count"] == 30 == rows(client, run)[-1]["number"]
+    assert change(client, run, "pause").status_code == 422
