@@ -26,6 +26,7 @@ _AHEAD_REAL_S = 2.0
 _AHEAD_LEAST = 8
 _MOST_LATE = 3
 _CATCH_UP_REAL_S, _LONGEST_WAY_REAL_S = 1.0, 300.0
+_REST_REAL_S = 2.0
 _RESTARTED = "The mover had been started anew and was set up again; where it stands is what it says."
 
 T = TypeVar("T")
@@ -123,15 +124,25 @@ class Carrier:
         self._given_up = True
         self._over.set()
 
-    def end(self, ours: bool = True) -> None:
-        """Stop what still moves; nothing where the rig is another runner's now."""
+    def end(self, ours: bool = True) -> str:
+        """Stop what still moves, and say by the mover's own word whether the axes stand still.
+
+        Nothing is done and said where the rig is another runner's now.
+        """
         self._over.set()
-        if ours and not self.stepwise:
+        told = ""
+        if ours:
             try:
-                self._mover.stop()
+                if not self.stepwise:
+                    self._mover.stop()
+                self._mover.rest(_REST_REAL_S)
+                at = self._mover.where().positions.items()
+                told = f"The axes stand still: {', '.join(f'{name} {value:,.1f}' for name, value in at)}."
             except MoverError as error:
                 log.warning("mover not stopped", error=str(error))
+                told = f"Whether the axes stand still is not known: {error}"
         self._mover.close()
+        return told
 
     def where(self) -> Where | None:
         """Where the rig is now; None where it does not say."""

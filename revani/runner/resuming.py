@@ -46,6 +46,8 @@ def account(
     if interrupted is not None:
         open_s = float(program.slot_s.max()) if not live else float(program.timing.event_s)
         found = outcome_of(camera, interrupted, open_s / clock.speed, halt, stand)
+        if not isinstance(found, Captured):
+            spool.remark(f"The runner was lost while frame {interrupted:,} was taken: its file may be damaged.")
     card = _card(camera, stand)
     begun = bool(noted) or interrupted is not None or bool(card)
     for number, frame in missed.items():

@@ -5,6 +5,7 @@ handed on to the next. Nothing is called missed before the camera was asked what
 """
 
 import threading
+import time
 from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -33,6 +34,7 @@ _LEAST_BATTERY = 0.03
 _NOTED_AHEAD_REAL_S = 0.25
 _MOST_CLEARED_UP = 3
 _LAST_QUESTIONS = 10
+_CLOSES_REAL_S = 1.0
 # An order of these kinds may have been carried out although nothing good was answered.
 _DOUBTFUL = ("unreachable", "garbled", "busy")
 NOT_ASKED = "The camera could not be asked whether it has it."
@@ -73,6 +75,7 @@ class Shooter(threading.Thread):
         self._unsure = list(unsure)
         self._disturbances = Disturbances()
         self._slept_until_s = -1.0
+        self._over = threading.Event()
         self._rungs_told: set[str] = set()
         # What was changed by hand and taken up; and what was ordered and is not yet.
         self._told = list(told)
@@ -90,8 +93,22 @@ class Shooter(threading.Thread):
         except Exception:
             log.exception("the run broke off")
             self.end = End("failed", "The runner met an error of its own; its log has it.")
-        if self._carrier:
-            self._carrier.end(ours)
+        still = self._carrier.end(ours) if self._carrier else ""
+        if self.end is not None and self.end.state == "stopped":
+            self._spool.remark(" ".join(filter(None, [self._file_closed(), still])))
+
+    def _file_closed(self) -> str:
+        """Whether the last file is closed, by the camera's own word; and that the camera stays on."""
+        until_s = time.monotonic() + _CLOSES_REAL_S
+        why = "it is still busy."
+        while time.monotonic() < until_s:
+            try:
+                if self._camera.status().busy_with is None:
+                    return "The camera says that the last file is closed. It stays on: switch it off by hand."
+            except CameraError as error:
+                why = str(error)
+            self._over.wait(_RETRY_REAL_S)
+        return f"Whether the last file is closed is not known: {why}"
 
     def order(self, one: Intervention) -> None:
         """Change what is left, from the next frame on that is not begun. May be called from another thread."""

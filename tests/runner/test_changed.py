@@ -4,14 +4,23 @@ import httpx
 import psycopg
 import pytest
 
-from revani.core.documents import Light
+from revani.core.documents import Light, Shot
 from revani.core.documents.timing import Timing
 from tests.conftest import Stack, eventually
+from tests.core.moving import key, shot_of
 from tests.runs import arm, saved, short, taken, until_state
 
 
 def change(client: httpx.Client, run: dict, kind: str, amount: float = 0) -> httpx.Response:  # type: ignore[type-arg]
     return client.post(f"/api/runs/{run['id']}/change", json={"kind": kind, "amount": amount, "by": "Ilse"})
+
+
+def moved(client: httpx.Client) -> Shot:
+    timing = Timing(fps=30, interval_s=60, frame_count=400)
+    light = Light(aperture=2.8, shutter_s=10)
+    shot = shot_of(key(0, slide=100), key(24_000, slide=1100), timing=timing, light=light)
+    assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
+    return shot
 
 
 def rows(client: httpx.Client, run: dict) -> list[dict]:  # type: ignore[type-arg]
@@ -84,3 +93,27 @@ def test_an_end_that_is_set_earlier_is_the_end_and_what_cannot_be_is_refused(cli
     done = until_state(client, run, "finished", "failed", "stopped")
     assert done["state"] == "finished" and done["frame_count"] == 30 == rows(client, run)[-1]["number"]
     assert change(client, run, "pause").status_code == 422
+
+
+def test_a_stop_is_confirmed_step_by_step_and_a_second_press_harms_nothing(client: httpx.Client) -> None:
+    run = arm(client, moved(client), 200)
+    eventually(lambda: taken(client, run) >= 2)
+    assert all(client.post(f"/api/runs/{run['id']}/stop").status_code == 200 for _ in range(3))
+    done = until_state(client, run, "stopped")
+    notes = " ".join(done["notes"])
+    assert "the last file is closed" in notes and "The axes stand still: slide" in notes
+    again = client.post(f"/api/runs/{run['id']}/stop").json()
+    assert (again["state"], again["reason"]) == ("stopped", done["reason"])
+
+
+def test_a_camera_that_is_gone_at_the_stop_is_not_said_to_have_closed_its_file(
+    client: httpx.Client, stack: Stack
+) -> None:
+    run = arm(client, saved(client, **short(400)), 200)
+    eventually(lambda: taken(client, run) >= 2)
+    stack.kill("camera")
+    client.post(f"/api/runs/{run['id']}/stop")
+    done = until_state(client, run, "stopped")
+    stack.start("camera")
+    notes = " ".join(done["notes"])
+    assert "Whether the last file is closed is not known" in notes and "the last file is closed." not in notes

@@ -48,6 +48,7 @@ from revani.core.watch.trends import Sample, ends_at_s
 
 # So many points show how a thing was planned to run out.
 _TREND_POINTS = 60
+_UNDER_WAY = 3
 # So much later than its slot says a picture may come, in real seconds: it has to be fetched and noted.
 _SLACK_REAL_S = 3.0
 # A run that waits longer than this for its first frame says so.
@@ -251,7 +252,9 @@ def watched(standing: Standing) -> Watched:
     return Watched(
         state=run.state, sign=_sign(standing, at), reason=run.reason, missed=run.missed - standing.passed_over,
         verdict=verdict.level if verdict else None, verdict_told=verdict.told if verdict else "",
-        endings=_endings(standing), clock_ahead_s=_camera_says(standing).get("clock_ahead_s") if live else None,
+        endings=_endings(standing),
+        # Until it is well under way the last word may be of a scene before this one.
+        clock_ahead_s=_camera_says(standing).get("clock_ahead_s") if live and run.taken > _UNDER_WAY else None,
         stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
     )  # fmt: skip
 

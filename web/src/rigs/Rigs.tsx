@@ -27,7 +27,7 @@ export default function Rigs() {
           )}
           {rigs.data?.map((rig) => (
             <Box key={rig.name} py="2" data-rig={rig.name}>
-              <chakra.h3 fontSize="18px" fontWeight="700">
+              <chakra.h3 fontSize="18px" fontWeight="700" display="flex" gap="2" alignItems="center">
                 <StateMark severity={rig.tone === "good" ? "good" : rig.tone === "mind" ? "mind" : "stop"} />{" "}
                 {rig.name}
               </chakra.h3>
