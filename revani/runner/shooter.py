@@ -76,6 +76,7 @@ class Shooter(threading.Thread):
         self._disturbances = Disturbances()
         self._slept_until_s = -1.0
         self._over = threading.Event()
+        self._folder: str | None = None
         self._rungs_told: set[str] = set()
         # What was changed by hand and taken up; and what was ordered and is not yet.
         self._told = list(told)
@@ -274,12 +275,22 @@ class Shooter(threading.Thread):
     def _noted(self, captured: Captured, where: Where | None) -> End | None:
         """Note a frame that is on the card; an End where the battery is about to give out."""
         self._note(captured, where)
+        self._tell_folder(captured)
         self._clear_up()
         if captured.battery_left is None or captured.battery_left >= _LEAST_BATTERY:
             return None
         # Better a frame less than an open file.
         left = f"{captured.battery_left:.0%}"
         return End("stopped", f"Ended after frame {captured.number:,}: the battery is down to {left}.")
+
+    def _tell_folder(self, captured: Captured) -> None:
+        """Note where a file lies elsewhere than the one before: in the next folder, or on another card."""
+        folder = captured.file.rpartition("/")[0]
+        if self._folder not in (None, folder):
+            self._spool.remark(
+                f"From frame {captured.number:,} on the files lie in {folder}, on another card or in its next folder."
+            )
+        self._folder = folder
 
     def _ask_for(self, number: int) -> Captured | Unknown | None:
         """What the camera says of a frame, once it is done with it: taken, not taken (None), or not to be known."""

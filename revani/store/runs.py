@@ -296,6 +296,17 @@ async def interventions(conn: Connection, run_id: UUID, after: int) -> list[Inte
     return [Intervention.model_validate(row) for row in await cursor.fetchall()]
 
 
+async def note_on_rig(conn: Connection, rig: str, note: str) -> None:
+    """Note something about the run that a rig shoots just now, if any, with the time of day in UTC."""
+    await conn.execute(
+        """
+        UPDATE run SET notes = notes || jsonb_build_array(to_char(now() AT TIME ZONE 'UTC', 'HH24:MI:SS" UTC: "') || %s)
+        WHERE rig = %s AND state = 'running'
+        """,
+        [note, rig],
+    )
+
+
 async def passed_over(conn: Connection, run_id: UUID, reason: str) -> int:
     """How many frames of a run were missed for a reason that begins so."""
     cursor = await conn.execute(

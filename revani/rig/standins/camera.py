@@ -7,6 +7,7 @@ nothing of any plan. Frames are small (480 × 270) but are counted on the card a
 import asyncio
 import hashlib
 import json
+import time
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
@@ -22,6 +23,8 @@ from revani.rig.stage import StageClock
 from revani.rig.standins.seen import by_itself, film, look, take
 
 _INDEX = "index.jsonl"
+# How many times as long a card takes that is slow.
+_SLOW_CARD = 20
 _BARE = Kit(body=Body(name="Simulated camera"), lens=Lens(name="Simulated lens"), card=Card(name="Simulated card"))
 
 
@@ -44,6 +47,7 @@ class SimulatedCamera:
         self._busy_with: int | None = None
         self.drive = "single"
         self.clock_set = False
+        self._jumped_s, self._wakes_at_s = 0.0, 0.0
         self.off = False
         # Where the rig has carried it, as whoever drives both has said last.
         self.pose: dict[AxisName, float] = {}
@@ -112,14 +116,34 @@ class SimulatedCamera:
             index.write(captured.model_dump_json() + "\n")
 
     def break_down(self, fault: Fault | None) -> None:
-        """Show a fault from now on, or none."""
+        """Show a fault from now on, or none; what happens once has happened then."""
+        if fault and fault.kind == "clock jump":
+            self._jumped_s += fault.seconds
+            return
+        if fault and fault.kind == "other card":
+            if self._scene is not None:
+                since_s = self._since_s
+                self._new_card(self._scene)
+                # The battery is the same as before.
+                self._since_s = since_s
+            return
+        if fault and fault.kind == "asleep":
+            self._wakes_at_s = time.monotonic() + fault.seconds
+            return
         self._fault = fault
         self._fault_left = fault.count if fault else 0
+        if fault is None:
+            self._jumped_s, self._wakes_at_s = 0.0, 0.0
+
+    @property
+    def asleep(self) -> bool:
+        """Whether it answers nobody just now."""
+        return time.monotonic() < self._wakes_at_s
 
     def next_fault(self) -> Fault | None:
         """The fault that the next capture shows, used up by it; full and empty ones stay."""
         fault = self._fault
-        if fault is None or fault.kind in ("full card", "empty battery", "garble"):
+        if fault is None or fault.kind in ("full card", "empty battery", "garble", "slow card"):
             return None
         self._use_up()
         return fault
@@ -344,6 +368,8 @@ class SimulatedCamera:
     def _hand_to_card(self, scene: Scene, at_s: float) -> None:
         """The frame waits its turn; the card writes one after the other."""
         takes_s = scene.kit.body.bytes_per_frame / (scene.kit.card.write_mb_s * 1e6)
+        if self._fault and self._fault.kind == "slow card":
+            takes_s *= _SLOW_CARD
         begins_s = max([at_s, *self._written_at_s])
         self._written_at_s.append(begins_s + takes_s)
 
@@ -354,7 +380,8 @@ class SimulatedCamera:
 
     def clock_ahead_s(self) -> float:
         """Seconds by which its clock is ahead of the true time."""
-        return self._scene.kit.body.clock_offset_s if self._scene and not self.clock_set else 0.0
+        own_s = self._scene.kit.body.clock_offset_s if self._scene and not self.clock_set else 0.0
+        return own_s + self._jumped_s
 
     async def live(self) -> bytes:
         """A picture of what is before the camera now, well exposed, that is not stored."""

@@ -31,7 +31,7 @@ class Cut(Response):
 
 
 class Nonsense:
-    """The fault of a camera that answers garbage: on whatever path, after it has done what it was asked."""
+    """The faults of a camera that sleeps, or answers garbage: on whatever path, after it has done what it was asked."""
 
     def __init__(self, app: ASGIApp, camera: SimulatedCamera) -> None:
         self._app = app
@@ -39,7 +39,11 @@ class Nonsense:
 
     async def __call__(self, scope: HttpScope, receive: Receive, send: Send) -> None:
         """Let the answer through, or put nonsense in its place."""
-        kind = None if scope["type"] != "http" or scope["path"] == "/fault" else self._camera.next_nonsense()
+        told = scope["type"] != "http" or scope["path"] == "/fault"
+        if not told and self._camera.asleep:
+            await Cut()(scope, receive, send)
+            return
+        kind = None if told else self._camera.next_nonsense()
         if kind is None:
             await self._app(scope, receive, send)
             return

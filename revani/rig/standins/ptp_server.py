@@ -329,6 +329,8 @@ class PtpServer:
     async def _answer(
         self, session: _Session, writer: asyncio.StreamWriter, op: int, transaction: int, words: list[int], sent: bytes
     ) -> None:
+        if self._camera.asleep:
+            raise ConnectionError
         if self._camera.next_nonsense():
             writer.write(_NONSENSE)
             raise ConnectionError

@@ -1,8 +1,9 @@
-import { Box, chakra, Grid } from "@chakra-ui/react";
+import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { api, told } from "../api/client";
 import { Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+import { Drills } from "./Drills";
 import { Outlets } from "./Outlets";
 
 const LOOK_MS = 2_000;
@@ -43,7 +44,10 @@ export default function Rigs() {
             </Box>
           ))}
         </Panel>
-        <Outlets />
+        <Flex direction="column" gap="5">
+          <Outlets />
+          <Drills />
+        </Flex>
       </Grid>
     </Shell>
   );
