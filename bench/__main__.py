@@ -15,6 +15,7 @@ from bench import (
     lists,
     long,
     moves,
+    nights,
     rehearsing,
     schools,
     starting,
@@ -36,7 +37,7 @@ PARTS = {
     "starting": starting.rows,
 }
 # Each takes a quarter of an hour or more, with a Revani of its own: asked for by name.
-LONG = {"kills": kills.rows, "long": long.rows}
+LONG = {"kills": kills.rows, "long": long.rows, "nights": nights.rows}
 
 if __name__ == "__main__":
     warnings.simplefilter("ignore")

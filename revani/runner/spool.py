@@ -44,6 +44,7 @@ class Spool:
     """
 
     def __init__(self, folder: Path, run_id: UUID) -> None:
+        self.run_id = run_id
         self._path = folder / f"{run_id}.jsonl"
         self._lock = Lock()
         # What is not home yet, and how much is: a long run needs no more memory than a short one.

@@ -4,11 +4,8 @@ The reference for PTP/IP (ISO 15740, CIPA DC-005) is libgphoto2, which did not l
 """
 
 import io
-import os
-import subprocess
 from collections.abc import Iterator
 from itertools import pairwise
-from pathlib import Path
 
 import gphoto2
 import httpx
@@ -21,35 +18,11 @@ from revani.rig.drivers import body_at, stage_of
 from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError, CameraSettings
-from tests.conftest import REVANI, Stack, eventually, free_ports
+from tests.conftest import Stack, eventually
 from tests.runs import arm, saved, short, taken, until_state
 from tests.scenes import scene
 
 FIRST = CameraSettings(shutter_s=2.0, aperture=2.8, iso=800, white_balance_k=5200)
-
-
-@pytest.fixture(scope="module")
-def simulated(scratch: Path) -> Iterator[tuple[str, str]]:
-    """A simulated camera of its own: where it speaks PTP/IP, and where it is told of its scene."""
-    port, folder = free_ports(10), scratch / "linked"
-    folder.mkdir()
-    environment = os.environ | {"REVANI_PORT": str(port), "REVANI_DATA_DIR": str(folder), "PYTHONWARNINGS": "ignore"}
-    with (folder / "camera.log").open("ab") as log:
-        process = subprocess.Popen([REVANI, "camera"], env=environment, stdout=log, stderr=log)
-    stage = f"http://127.0.0.1:{port + 1}"
-
-    def up() -> bool:
-        try:
-            return httpx.get(f"{stage}/status").status_code == 200
-        except httpx.HTTPError:
-            return False
-
-    try:
-        eventually(up)
-        yield f"ptpip://127.0.0.1:{port + 4}?stage={stage}", stage
-    finally:
-        process.terminate()
-        process.wait(20)
 
 
 @pytest.fixture
