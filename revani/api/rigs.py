@@ -3,6 +3,8 @@
 import asyncio
 import json
 import socket
+import sys
+from pathlib import Path
 from typing import Annotated
 from urllib.parse import urlsplit
 
@@ -15,16 +17,62 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.shown.rigs import RigView, rig_view
 from revani.core.watch.drill import DRILLS, Drill, DrillName, drill
 from revani.rig.drivers import stage_of
+from revani.rig.tried import Found, Tried
 from revani.settings import settings
 from revani.store import runs
 
 router = APIRouter(prefix="/api")
+
+_PATIENCE_S = 60.0
 
 
 @router.get("/rigs")
 async def list_rigs(db: Db) -> list[RigView]:
     """Every rig whose runner has ever given a sign, as it told of itself last."""
     return [rig_view(sign) for sign in await runs.signs(db)]
+
+
+Address = Annotated[str, Field(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")]
+
+
+class TryOrder(BaseModel):
+    """What to try: the addresses (this rig's, where none is given), a test frame, a dry move."""
+
+    camera: Address = ""
+    mover: Address = ""
+    frame: bool = False
+    move: bool = False
+
+
+@router.get("/rigs/found")
+async def find_gear() -> list[Found]:
+    """What is on this machine's sockets: bodies, and ports that a mover may be at."""
+    return [Found.model_validate_json(line) for line in await _asked("--find")]
+
+
+@router.post("/rigs/try")
+async def try_gear(order: TryOrder, db: Db) -> list[Tried]:
+    """What answers at an address. Refused while a run has the rig: its gear is not to be asked for anything else."""
+    busy = [run for run in await runs.on_rig(db, settings().rig) if run.state == "running"]
+    if busy and (order.frame or order.move):
+        raise Refusal("move" if order.move else "frame", "Not while a run has the rig.", True)
+    words = [f"--camera={order.camera}", f"--mover={order.mover}"]
+    words += [f"--{name}" for name in ("frame", "move") if getattr(order, name)]
+    return [Tried.model_validate_json(line) for line in await _asked(*words)]
+
+
+async def _asked(*words: str) -> list[str]:
+    """What `revani rigs` says, in a process of its own: a driver that hangs or falls takes nothing with it."""
+    command = str(Path(sys.executable).parent / "revani")
+    process = await asyncio.create_subprocess_exec(
+        command, "rigs", "--json", *words, stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.DEVNULL
+    )
+    try:
+        said, _ = await asyncio.wait_for(process.communicate(), _PATIENCE_S)
+    except TimeoutError:
+        process.kill()
+        raise Refusal("camera", "Nothing came to its end within a minute.", "") from None
+    return [line for line in said.decode().splitlines() if line.startswith("{")]
 
 
 class DrillOrder(BaseModel):

@@ -123,6 +123,33 @@ def link() -> None:
 
 
 @app.command()
+def rigs(
+    camera: Annotated[str, typer.Option(help="Try the camera at this address; this rig's, where none is given.")] = "",
+    mover: Annotated[str, typer.Option(help="Try the mover at this address; this rig's, where none is given.")] = "",
+    frame: Annotated[bool, typer.Option(help="Take a test frame, with a body.")] = False,
+    move: Annotated[bool, typer.Option(help="Take each axis a little way and back.")] = False,
+    find: Annotated[bool, typer.Option(help="Look what is on this machine's sockets.")] = False,
+    json: Annotated[bool, typer.Option(help="As JSON Lines.")] = False,
+) -> None:
+    """What answers at this rig: camera, clock, dials, a test frame, mover, a dry move."""
+    from revani.rig.tried import found, try_camera, try_mover
+
+    here = settings()
+    # A body has one connection; where the link has it, the link is asked.
+    asked = camera or here.camera
+    if find:
+        for one in found():
+            print(one.model_dump_json() if json else f"{one.what:>12}  {one.name}  {one.address}")
+        return
+    failed = False
+    for tried in (*try_camera(asked, frame), *try_mover(mover or here.mover, move)):
+        failed |= tried.went is False
+        mark = {True: " ", False: "!", None: "?"}[tried.went]
+        print(tried.model_dump_json() if json else f"{mark} {tried.what:>12}  {tried.told}", flush=True)
+    raise typer.Exit(failed)
+
+
+@app.command()
 def mover() -> None:
     """The simulated mover."""
     import asyncio

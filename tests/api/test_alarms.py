@@ -165,3 +165,16 @@ def test_what_is_linked_says_what_it_says_and_nothing_of_what_it_does_not(client
     finally:
         stack.start("runner")
     eventually(lambda: client.get("/api/rigs").json()[0]["tone"] != "bad")
+
+
+def test_gear_is_tried_from_the_page_but_not_touched_while_a_run_has_it(client: httpx.Client, quiet_rig: None) -> None:
+    tried = {one["what"]: one for one in client.post("/api/rigs/try", json={"move": True}).json()}
+    assert tried["camera"]["went"] and tried["mover"]["went"]
+    away = client.post("/api/rigs/try", json={"camera": "http://127.0.0.1:9"}).json()
+    assert away[0]["went"] is False and "does not answer" in away[0]["told"]
+    assert all(one["what"] in ("camera", "mover") for one in client.get("/api/rigs/found").json())
+    run = arm(client, saved(client, **short(400)))
+    eventually(lambda: taken(client, run) >= 1)
+    assert client.post("/api/rigs/try", json={"move": True}).json()["path"] == "move"
+    client.post(f"/api/runs/{run['id']}/stop")
+    until_state(client, run, "stopped")

@@ -4,6 +4,8 @@ The reference for PTP/IP (ISO 15740, CIPA DC-005) is libgphoto2, which did not l
 """
 
 import io
+import json
+import subprocess
 from collections.abc import Iterator
 from itertools import pairwise
 
@@ -18,7 +20,7 @@ from revani.rig.drivers import body_at, stage_of
 from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError, CameraSettings
-from tests.conftest import Stack, eventually
+from tests.conftest import REVANI, Stack, eventually
 from tests.runs import arm, saved, short, taken, until_state
 from tests.scenes import scene
 
@@ -139,6 +141,25 @@ def test_a_rung_is_the_nearest_in_stops() -> None:
     assert [number_of(one) for one in ("f/2.8", "F4", "400", "Auto")] == [2.8, 4, 400, None]
     assert nearest(3.0, {"1": 1.0, "4": 4.0, "8": 8.0}) == "4" and nearest(1.9, {"1": 1.0, "4": 4.0}) == "1"
     assert stage_of("ptpip://10.0.0.2:15740") == ""
+
+
+def test_gear_is_tried_from_the_command_line_and_what_is_not_there_is_said_to_be(
+    simulated: tuple[str, str], stack: Stack
+) -> None:
+    def tried(*words: str) -> tuple[int, dict[str, dict[str, object]]]:
+        done = subprocess.run(
+            [REVANI, "rigs", "--json", *words], env=stack.environment, capture_output=True, text=True, timeout=60
+        )
+        rows = [json.loads(line) for line in done.stdout.splitlines() if line.startswith("{")]
+        return done.returncode, {row["what"]: row for row in rows}
+
+    HttpCamera(simulated[1]).stand(scene(speed=1))
+    status, rows = tried(f"--camera={simulated[0]}", "--frame", "--move")
+    assert (status, rows["camera"]["told"], rows["battery"]["told"]) == (0, "Test body", "100%")
+    assert "F00001.JPG" in str(rows["test frame"]["told"]) and "f/8" in str(rows["dials"]["told"])
+    assert rows["mover"]["went"] and all(row["went"] for what, row in rows.items() if what.endswith(", dry"))
+    status, rows = tried("--camera=ptpip://127.0.0.1:9", "--mover=serial:/dev/no-such-port")
+    assert status == 1 and not rows["camera"]["went"] and not rows["mover"]["went"]
 
 
 # Whole runs ------------------------------------------------------------------------------------------
