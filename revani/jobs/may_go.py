@@ -8,7 +8,7 @@ import structlog
 from revani.core.documents.run import JournalFrame
 from revani.core.program.compiled import Program
 from revani.core.program.intervened import program_of
-from revani.core.watch.first_frames import FIRST, GoVerdict, frames_looked_at, looked_after, may_go
+from revani.core.watch.first_frames import GoVerdict, frames_looked_at, looked_after, may_go
 from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
 from revani.rig.ports import CameraError
@@ -39,7 +39,7 @@ async def _look_on(pool: Pool) -> None:
     tries: dict[tuple[UUID, int], int] = {}
     while True:
         async with pool.connection() as conn:
-            there = await verdicts.waiting(conn, FIRST)
+            there = await verdicts.waiting(conn)
         programs = {id: program for id, program in programs.items() if id in there}
         tries = {(id, after): count for (id, after), count in tries.items() if id in there}
         for id in there:
@@ -54,7 +54,7 @@ async def _look_on(pool: Pool) -> None:
                 if after in known or run.taken + run.missed < after:
                     continue
                 async with pool.connection() as conn:
-                    rows = [await runs.frame(conn, id, number) for number in frames_looked_at(after)]
+                    rows = [await runs.frame(conn, id, number) for number in frames_looked_at(program, after)]
                 tries[id, after] = tries.get((id, after), 0) + 1
                 verdict = await asyncio.to_thread(judged, program, id, [row for row in rows if row], after)
                 if verdict is None and tries[id, after] < _TRIES:

@@ -12,7 +12,14 @@ from PIL import Image
 from revani.core.documents import ClockStart, Light, Shot
 from revani.core.documents.timing import Timing
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.watch.first_frames import FileSeen, GoVerdict, look_at_its_screen, looked_after, may_go
+from revani.core.watch.first_frames import (
+    FileSeen,
+    GoVerdict,
+    frames_looked_at,
+    look_at_its_screen,
+    looked_after,
+    may_go,
+)
 from revani.jobs.look import look, sharpness, star_length_px
 from revani.rig.ports import CameraSettings
 from revani.rig.stage import StageClock
@@ -217,3 +224,12 @@ def test_a_blurred_picture_has_less_fine_drawing() -> None:
 def test_where_nobody_is_linked_it_says_what_to_look_at() -> None:
     said = look_at_its_screen(compile_shot(make_shot()))
     assert "Nobody is linked" in said and "its counter goes on every" in said and "f/" in said
+
+
+def test_the_shot_says_after_how_many_frames_it_is_first_looked_at() -> None:
+    light = Light(school="fixed", aperture=2.8, shutter_s=10, first_frames=12)
+    program = compile_shot(make_shot(timing=Timing(fps=30, interval_s=60, frame_count=40), light=light))
+    first = looked_after(program)[0]
+    assert first == 12 and list(frames_looked_at(program, first)) == list(range(1, 13))
+    later = looked_after(program)[1:]
+    assert all(len(frames_looked_at(program, after)) == 2 for after in later)

@@ -83,6 +83,13 @@ class Light(Document):
     hysteresis_stops: Stops = Field(
         0.2, title="Turning round", ge=0, le=3, description="As much more before it turns round."
     )
+    first_frames: Frames = Field(
+        5,
+        title="Frames looked at first",
+        ge=2,
+        le=60,
+        description="Their files, before it is said whether one may go.",
+    )
     hold_frames: Frames = Field(4, title="Least number of frames between two steps", ge=1, le=10_000)
     rate_stops_per_min: StopsAMinute = Field(
         2.0, title="Fastest change a minute", gt=0, le=100, description="Fastest change that a ramp makes."

@@ -116,6 +116,8 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     if light.keys:
         parts.append("wishes: " + ", ".join(f"[light.keys.{i}]" for i in range(len(light.keys))))
     parts.append("a dark frame after each: [light.noise_reduction]")
+    if shot.fires == "linked" and not shot.makes_film:
+        parts.append("whether one may go is said after [light.first_frames]")
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
     pace = "It ends [until]. " if shot.live else "It ends [until]; the interval is [pace]. "
     pace = "" if shot.walk is not None else pace

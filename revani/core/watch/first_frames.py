@@ -15,7 +15,7 @@ from revani.core.watch.settings import allowed_stops, furthest_off
 Level = Literal["go", "mind", "stop"]
 
 # So many frames are looked at first; and again whenever the light has fallen so far since it was last looked.
-FIRST, FALLEN_STOPS = 5, 3.0
+FALLEN_STOPS = 3.0
 _MOST_LOOKS, _LATER = 8, 2
 # What lens and development do to brightness is within this (memory).
 _BRIGHTNESS_STOPS = 2.5
@@ -85,7 +85,7 @@ def looked_after(program: Program) -> tuple[int, ...]:
     """
     if program.shot.makes_film or program.shot.live:
         return ()
-    first = min(FIRST, program.frame_count)
+    first = first_looked_at(program)
     found, light = [first], float(program.scene_ev[first - 1])
     for number in range(first + 1, program.frame_count + 1):
         if light - float(program.scene_ev[number - 1]) >= FALLEN_STOPS:
@@ -96,9 +96,14 @@ def looked_after(program: Program) -> tuple[int, ...]:
     return tuple(found)
 
 
-def frames_looked_at(after: int) -> range:
+def first_looked_at(program: Program) -> int:
+    """After how many frames it is first said whether one may go: five, or what the shot says."""
+    return min(program.shot.light.first_frames, program.frame_count)
+
+
+def frames_looked_at(program: Program, after: int) -> range:
     """Which frames are looked at after so many: all of the first few, later on the last two."""
-    return range(1 if after <= FIRST else after - _LATER + 1, after + 1)
+    return range(1 if after <= first_looked_at(program) else after - _LATER + 1, after + 1)
 
 
 def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int = 0) -> GoVerdict:
@@ -115,7 +120,7 @@ def may_go(program: Program, after: int, seen: Sequence[FileSeen], missed: int =
     if level == "go":
         come = f"You can go: {count(len(seen), 'frame')} came as planned."
         later = f"Looked at again in less light: all as planned at frame {after:,}."
-        return GoVerdict(level=level, after=after, told=come if after <= FIRST else later)
+        return GoVerdict(level=level, after=after, told=come if after <= first_looked_at(program) else later)
     first = found[0].text
     told = f"{'Stop' if level == 'stop' else 'Mind'}: {first[0].lower() + first[1:]}"
     price = f"To begin anew costs the {count(after, 'frame')} so far." if level == "stop" else ""
