@@ -12,6 +12,7 @@ from sse_starlette import EventSourceResponse
 from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.api.kept import Kept
+from revani.core.documents import AxisName
 from revani.core.documents.run import CLOCK_RIG, Intervention, InterventionKind, Run
 from revani.core.program.compiled import Program
 from revani.core.program.intervened import check_intervention, intervened, outlook_told, program_of
@@ -43,10 +44,14 @@ async def stop(id: UUID, db: Db) -> RunView:
 
 
 class RunChange(BaseModel):
-    """What is changed of a run that goes on: `amount` is how many frames more, the last frame, or stops brighter."""
+    """What is changed of a run that goes on.
+
+    `amount` is how many frames more, the last frame, stops brighter, or by how much the end of `axis` is moved.
+    """
 
     kind: InterventionKind
     amount: float = Field(0.0, allow_inf_nan=False)
+    axis: AxisName | None = None
     by: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "someone at the page"
 
 
@@ -63,7 +68,9 @@ async def _changed(conn: Connection, id: UUID, change: RunChange) -> tuple[Progr
         raise Refusal("kind", "Only a run that goes on, with a linked camera, is changed.", change.kind)
     program = await program_of_run(run)
     number = run.taken + run.missed + 1
-    order = Intervention(nth=1, kind=change.kind, amount=change.amount, from_number=min(number, program.frame_count))
+    order = Intervention(
+        nth=1, kind=change.kind, amount=change.amount, axis=change.axis, from_number=min(number, program.frame_count)
+    )
     check_intervention(program, order, number)
     return program, await asyncio.to_thread(intervened, program, [order])
 
@@ -72,7 +79,7 @@ async def _changed(conn: Connection, id: UUID, change: RunChange) -> tuple[Progr
 async def change(id: UUID, order: RunChange, db: Db) -> RunView:
     """Change what is left of a run: its runner takes it up before its next frame, and notes who did it and when."""
     await _changed(db, id, order)
-    await runs.intervene(db, id, order.kind, order.amount, order.by)
+    await runs.intervene(db, id, order.kind, order.amount, order.axis, order.by)
     return await view_of(db, await runs.read(db, id))
 
 

@@ -65,17 +65,24 @@ async def keep_watch(database_url: str) -> None:
 async def _watch(pool: Pool) -> None:
     programs: dict[tuple[UUID, int], Program] = {}
     raised: dict[UUID, list[Alarm]] = {}
+    unplanned: set[UUID] = set()
     while True:
         async with pool.connection() as conn:
-            there = await alarms.watched(conn)
+            there = set(await alarms.watched(conn))
         programs = {key: program for key, program in programs.items() if key[0] in there}
         raised = {id: standing for id, standing in raised.items() if id in there}
-        for id in there:
+        for id in there - unplanned:
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
                 key = id, taken_up(run)
-                if key not in programs:
-                    programs[key] = await asyncio.to_thread(program_of, run)
+                try:
+                    if key not in programs:
+                        programs[key] = await asyncio.to_thread(program_of, run)
+                except ValueError as error:
+                    # It is its runner's affair to say so; the others are watched nevertheless.
+                    log.warning("not watched", run=str(id), error=str(error).split("\n")[0])
+                    unplanned.add(id)
+                    continue
                 standing = alarms_of(watched(await standing_of(conn, run, programs[key])))
                 if standing != raised.get(id):
                     await alarms.stand(conn, id, standing)
@@ -90,6 +97,7 @@ async def _tell(pool: Pool) -> None:
             outlets = await alarms.outlets(conn)
             waiting = await alarms.to_tell(conn, _AGAIN_S, _OLD_S) if outlets else []
         if waiting:
+            tried = reached = 0
             for outlet in outlets:
                 meant = [(one, name) for one, name in waiting if outlet.from_level == "look" or one.level == "come"]
                 lines = [f"{name}: {one.text} {one.advice}" for one, name in meant]
@@ -97,8 +105,9 @@ async def _tell(pool: Pool) -> None:
                     continue
                 urgent = any(one.level == "come" for one, _ in meant)
                 failed = await asyncio.to_thread(send, outlet.address, "Come" if urgent else "Look", "\n".join(lines))
+                tried, reached = tried + 1, reached + (not failed)
                 async with pool.connection() as conn:
                     await alarms.outlet_failed(conn, outlet.id, failed)
             async with pool.connection() as conn:
-                await alarms.told(conn, [one.id for one, _ in waiting])
+                await alarms.told(conn, [one.id for one, _ in waiting], reached > 0 or not tried)
         await asyncio.sleep(_EVERY_S)

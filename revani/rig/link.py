@@ -7,6 +7,7 @@ it, a file that turns up on the card afterwards is the frame of the number that 
 
 import asyncio
 import json
+import re
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -135,7 +136,7 @@ class LinkedCamera:
         self._clock = scene.clock
         if self._notes is not None and self._label == scene.label:
             return
-        notes = Notes(self._folder / f"{scene.label}.jsonl")
+        notes = self._notes_of(scene.label)
         if not notes.known:
             notes.put({"before": [one.file for one in await self._ask(self._body.stored)]})
         self._notes, self._label, self._opened = notes, scene.label, []
@@ -199,7 +200,7 @@ class LinkedCamera:
 
     async def on_card(self, label: str = "") -> list[Captured]:
         """All frames of a label, as they were noted; those that are open are looked for."""
-        notes = Notes(self._folder / f"{label}.jsonl") if label and label != self._label else self._here()
+        notes = self._notes_of(label) if label and label != self._label else self._here()
         if not notes.known:
             raise CameraError("refused", "The camera has no card of that.")
         if notes is self._notes and notes.open:
@@ -249,6 +250,11 @@ class LinkedCamera:
     def close(self) -> None:
         """Let the body go."""
         self._body.close()
+
+    def _notes_of(self, label: str) -> Notes:
+        if not re.fullmatch(r"[A-Za-z0-9-]{1,80}", label):
+            raise CameraError("refused", "A label of letters, digits and hyphens, at most 80.")
+        return Notes(self._folder / f"{label}.jsonl")
 
     def _here(self) -> Notes:
         if self._notes is None:

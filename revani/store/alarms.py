@@ -74,7 +74,8 @@ async def acknowledge(conn: Connection, id: UUID, by: str) -> UUID:
 async def to_tell(conn: Connection, again_after_s: float, most_old_s: float) -> list[tuple[KeptAlarm, str]]:
     """The alarms that are to go out now, each with the name of its shot: of runs on the wall's clock, unacknowledged.
 
-    One to come for is told again and again; one to look at once.
+    One to come for is told again and again, one to look at once; one that reached nobody is tried again sooner. What
+    comes and goes is not told of each time.
     """
     cursor = await conn.execute(
         """
@@ -82,18 +83,25 @@ async def to_tell(conn: Connection, again_after_s: float, most_old_s: float) -> 
                told_at, told_count, run.shot->>'name' AS name
         FROM alarm JOIN run ON run.id = run_id
         WHERE acknowledged_at IS NULL AND run.speed = 1 AND raised_at > now() - make_interval(secs => %(old)s)
-              AND (told_at IS NULL OR (level = 'come' AND over_at IS NULL
-                                       AND told_at < now() - make_interval(secs => %(again)s)))
+              AND (told_at IS NULL
+                   OR (told_count = 0 AND told_at < now() - make_interval(secs => %(retry)s))
+                   OR (level = 'come' AND over_at IS NULL AND told_at < now() - make_interval(secs => %(again)s)))
+              AND NOT EXISTS (
+                  SELECT FROM alarm AS other
+                  WHERE other.run_id = alarm.run_id AND other.key = alarm.key AND other.id <> alarm.id
+                        AND other.told_count > 0 AND other.told_at > now() - make_interval(secs => %(again)s))
         ORDER BY raised_at
         """,
-        {"again": again_after_s, "old": most_old_s},
+        {"again": again_after_s, "retry": again_after_s / 5, "old": most_old_s},
     )
     return [(KeptAlarm.model_validate(row), row["name"] or "a run") for row in await cursor.fetchall()]
 
 
-async def told(conn: Connection, ids: Sequence[UUID]) -> None:
-    """These have gone out."""
-    await conn.execute("UPDATE alarm SET told_at = now(), told_count = told_count + 1 WHERE id = ANY(%s)", [list(ids)])
+async def told(conn: Connection, ids: Sequence[UUID], reached: bool) -> None:
+    """These were to go out just now, and did where somebody was reached."""
+    await conn.execute(
+        "UPDATE alarm SET told_at = now(), told_count = told_count + %s WHERE id = ANY(%s)", [int(reached), list(ids)]
+    )
 
 
 async def outlets(conn: Connection) -> list[Outlet]:

@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 
 from psycopg.types.json import Jsonb
 
-from revani.core.documents import Shot
+from revani.core.documents import AxisName, Shot
 from revani.core.documents.run import (
     CLOCK_RIG,
     EndState,
@@ -33,7 +33,7 @@ _COLUMNS = """
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed')
                - (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS missed,
            (SELECT coalesce(jsonb_agg(jsonb_build_object(
-                'nth', nth, 'kind', kind, 'amount', amount, 'by', ordered_by,
+                'nth', nth, 'kind', kind, 'amount', amount, 'axis', axis, 'by', ordered_by,
                 'at_s', extract(epoch FROM ordered_at), 'from_number', from_number, 'refused', refused
             ) ORDER BY nth), '[]') FROM intervention WHERE run_id = run.id) AS interventions
     FROM run
@@ -269,17 +269,20 @@ async def _taken_up(conn: Connection, run_id: UUID, told: Intervention) -> None:
         await conn.execute("UPDATE run SET frame_count = %s WHERE id = %s", [round(told.amount), run_id])
 
 
-async def intervene(conn: Connection, run_id: UUID, kind: InterventionKind, amount: float, by: str) -> Intervention:
+async def intervene(
+    conn: Connection, run_id: UUID, kind: InterventionKind, amount: float, axis: AxisName | None, by: str
+) -> Intervention:
     """Order a change of a run; its runner takes it up. Orders of one run are numbered one after the other."""
     async with conn.transaction():
         await conn.execute("SELECT 1 FROM run WHERE id = %s FOR UPDATE", [run_id])
         cursor = await conn.execute(
             """
-            INSERT INTO intervention (run_id, nth, kind, amount, ordered_by)
-            SELECT %(run)s, 1 + (SELECT count(*) FROM intervention WHERE run_id = %(run)s), %(kind)s, %(amount)s, %(by)s
-            RETURNING nth, kind, amount, ordered_by AS by, extract(epoch FROM ordered_at)::float8 AS at_s
+            INSERT INTO intervention (run_id, nth, kind, amount, axis, ordered_by)
+            SELECT %(run)s, 1 + (SELECT count(*) FROM intervention WHERE run_id = %(run)s), %(kind)s, %(amount)s,
+                   %(axis)s, %(by)s
+            RETURNING nth, kind, amount, axis, ordered_by AS by, extract(epoch FROM ordered_at)::float8 AS at_s
             """,
-            {"run": run_id, "kind": kind, "amount": amount, "by": by},
+            {"run": run_id, "kind": kind, "amount": amount, "axis": axis, "by": by},
         )
         return Intervention.model_validate(await cursor.fetchone())
 
@@ -288,7 +291,8 @@ async def interventions(conn: Connection, run_id: UUID, after: int) -> list[Inte
     """The changes that were ordered after the first so many."""
     cursor = await conn.execute(
         """
-        SELECT nth, kind, amount, ordered_by AS by, extract(epoch FROM ordered_at)::float8 AS at_s, from_number, refused
+        SELECT nth, kind, amount, axis, ordered_by AS by, extract(epoch FROM ordered_at)::float8 AS at_s, from_number,
+               refused
         FROM intervention WHERE run_id = %s AND nth > %s ORDER BY nth
         """,
         [run_id, after],

@@ -152,3 +152,31 @@ def test_a_move_is_held_where_it_ended_for_the_frames_that_are_added() -> None:
     slide = after.motion.positions["slide"]
     assert len(slide) == 250 and slide[199:] == pytest.approx(LEGS.motion.positions["slide"][-1])
     assert after.motion.at(after.t_s[-1])["slide"] == pytest.approx(slide[-1], abs=1e-6)
+
+
+def test_the_end_of_a_move_is_nudged_gently_and_what_was_taken_stands_where_it_stood() -> None:
+    one = order("nudge", 40, 100).model_copy(update={"axis": "slide"})
+    check_intervention(LEGS, one, 100)
+    after = intervened(LEGS, [one])
+    assert after.motion is not None and LEGS.motion is not None
+    was, slide = LEGS.motion.positions["slide"], after.motion.positions["slide"]
+    assert np.array_equal(slide[:99], was[:99])
+    # The last key is at 2,400 s, frame 161; the move's own ways are told by the same rule at any moment.
+    assert slide[160:] - was[160:] == pytest.approx(40) and slide[99] == pytest.approx(was[99])
+    assert after.motion.at(after.t_s)["slide"] == pytest.approx(slide)
+    # Eased: the difference never goes faster than one and a half times its mean.
+    steps = np.diff(slide - was)
+    assert steps.min() >= 0 and steps.max() <= 1.5 * 40 / 61 * 1.01
+    # Twice is twice.
+    again = intervened(LEGS, [one, one.model_copy(update={"nth": 2, "amount": -40})])
+    assert again.motion is not None and again.motion.positions["slide"][-1] == pytest.approx(was[-1])
+
+
+@pytest.mark.parametrize(
+    ("axis", "amount", "number", "allowed"),
+    [("tilt", 5, 100, "One that moves: slide"), ("slide", 0, 100, "By how much"), ("slide", 900, 100, "goes from 0 to"),
+     ("slide", 40, 180, "come to its end"), ("slide", -1200, 159, "goes from 0 to")],
+)  # fmt: skip
+def test_a_nudge_that_the_axis_cannot_go_is_refused(axis: str, amount: float, number: int, allowed: str) -> None:
+    with pytest.raises(Refusal, match=allowed):
+        check_intervention(LEGS, order("nudge", amount, number).model_copy(update={"axis": axis}), number)

@@ -95,6 +95,29 @@ def test_an_end_that_is_set_earlier_is_the_end_and_what_cannot_be_is_refused(cli
     assert change(client, run, "pause").status_code == 422
 
 
+def test_the_end_of_a_move_is_nudged_and_the_rig_goes_there(
+    client: httpx.Client, connection: psycopg.Connection
+) -> None:
+    shot = shot_of(
+        key(0, slide=100), key(60 * 35, slide=500), light=Light(aperture=2.8, shutter_s=10),
+        timing=Timing(fps=30, interval_s=60, frame_count=40),
+    )  # fmt: skip
+    assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
+    run = arm(client, shot, 150)
+    eventually(lambda: taken(client, run) >= 3)
+    order = {"kind": "nudge", "amount": 30, "axis": "slide", "by": "Ilse"}
+    assert client.post(f"/api/runs/{run['id']}/change", json=order | {"axis": "tilt"}).json()["path"] == "axis"
+    assert client.post(f"/api/runs/{run['id']}/change", json=order).status_code == 200
+    done = until_state(client, run, "finished", "failed", "stopped")
+    assert done["state"] == "finished" and any("moved the end of slide by +30" in note for note in done["notes"])
+    rows = connection.execute(
+        "SELECT (rig->'reached'->>'slide')::float8 FROM journal_frame WHERE run_id = %s AND outcome = 'taken'"
+        " AND number > 37",
+        [run["id"]],
+    ).fetchall()
+    assert rows and all(value == pytest.approx(530, abs=1) for (value,) in rows)
+
+
 def test_a_stop_is_confirmed_step_by_step_and_a_second_press_harms_nothing(client: httpx.Client) -> None:
     run = arm(client, moved(client), 200)
     eventually(lambda: taken(client, run) >= 2)

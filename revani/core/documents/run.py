@@ -25,19 +25,21 @@ class Noted(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
-InterventionKind = Literal["pause", "resume", "skip a leg", "extend", "end early", "brighter"]
+InterventionKind = Literal["pause", "resume", "skip a leg", "extend", "end early", "brighter", "nudge"]
 
 
 class Intervention(Noted):
     """What a person changed while a run went on: what, by whom and when, and from which frame on it holds.
 
-    `amount` is how many frames are added, the number of the last that is taken, or stops brighter. `from_number` is
+    `amount` is how many frames are added, the number of the last that is taken, stops brighter, or by how much the
+    end of `axis` is moved, in its own unit. `from_number` is
     None until the runner has taken it up; what was taken before stays as it was. `refused` is why it could not be.
     """
 
     nth: int
     kind: InterventionKind
     amount: float = 0.0
+    axis: AxisName | None = None
     by: str = ""
     at_s: float = 0.0
     from_number: int | None = None

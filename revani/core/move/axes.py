@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -76,6 +77,20 @@ class Pose:
         )  # fmt: skip
 
 
+class Nudge(NamedTuple):
+    """The end of an axis moved by hand while a move goes on: by so much, eased in from a moment to the last key's."""
+
+    axis: AxisName
+    by: float
+    from_s: float
+    to_s: float
+
+    def at(self, at_s: Array) -> Array:
+        """By how much the axis stands elsewhere at seconds from the start: nothing, then ever more, then all of it."""
+        part = np.clip((at_s - self.from_s) / max(self.to_s - self.from_s, 1e-9), 0.0, 1.0)
+        return np.asarray(self.by * part * part * (3 - 2 * part))
+
+
 @dataclass(frozen=True, eq=False)
 class Motion:
     """A move compiled: `positions` (n,) of every axis that moves at each frame, focus in metres.
@@ -91,10 +106,21 @@ class Motion:
     settle_s: Array
     event_s: float
     frame_times_s: Array
+    nudges: tuple[Nudge, ...] = ()
 
     def at(self, at_s: ArrayLike) -> dict[AxisName, Array]:
         """Where the axes stand at any seconds from the start (any shape), aim and all."""
-        return _positions(self.shot, self.path, np.asarray(at_s, dtype=np.float64))
+        at = np.asarray(at_s, dtype=np.float64)
+        found = _positions(self.shot, self.path, at)
+        for nudge in self.nudges:
+            found[nudge.axis] = found[nudge.axis] + nudge.at(at)
+        return found
+
+    def nudged(self, nudge: Nudge) -> "Motion":
+        """The same move with one end moved by hand; before the moment from which it holds nothing is other."""
+        positions = dict(self.positions)
+        positions[nudge.axis] = positions[nudge.axis] + nudge.at(self.frame_times_s)
+        return replace(self, nudges=(*self.nudges, nudge), positions=positions)
 
     @cached_property
     def frame_pose(self) -> Pose:

@@ -15,7 +15,7 @@ from revani.core.documents.run import Intervention, Run
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.light.dials import true_iso
 from revani.core.light.exposing import Exposures
-from revani.core.move.axes import Motion
+from revani.core.move.axes import Motion, Nudge
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
@@ -27,6 +27,7 @@ PASSED_OVER = "Passed over by hand"
 # A change of exposure is spread over so much film, so that it is a ramp and no jump.
 _SPREAD_FILM_S = 1.0
 _OUT_OF_REACH = 0.2
+_NUDGE_LOOKS = 2_000
 _EMPTY = "The battery is empty before that."
 
 
@@ -46,6 +47,8 @@ def intervened(program: Program, told: Iterable[Intervention]) -> Program:
             program = ended_early(program, round(one.amount))
         elif one.kind == "brighter":
             program = brighter(program, one.amount, one.from_number)
+        elif one.kind == "nudge" and program.motion is not None:
+            program = replace(program, motion=program.motion.nudged(_nudge(program, one, one.from_number)))
     return program
 
 
@@ -63,8 +66,38 @@ def check_intervention(program: Program, one: Intervention, next_number: int) ->
         raise Refusal("amount", f"A last frame from {next_number:,} to {last - 1:,}.", one.amount)
     elif one.kind == "brighter" and not 0 < abs(one.amount) <= MOST_STOPS:
         raise Refusal("amount", f"Up to {MOST_STOPS:g} stops brighter, or darker with a minus.", one.amount)
+    elif one.kind == "nudge":
+        _check_nudge(program, one, next_number)
     elif one.kind == "skip a leg" and leg_ends_at(program, next_number) is None:
         raise Refusal("kind", "No leg of a move is ahead.", one.kind)
+
+
+def _nudge(program: Program, one: Intervention, number: int) -> Nudge:
+    """The nudge that is ordered: eased in from the frame of this number to the last key."""
+    assert program.motion is not None and one.axis is not None
+    from_s = float(program.t_s[min(number, program.frame_count) - 1])
+    return Nudge(one.axis, one.amount, from_s, float(program.motion.path.knots.arrives_s[-1]))
+
+
+def _check_nudge(program: Program, one: Intervention, number: int) -> None:
+    motion = program.motion
+    moving = [] if motion is None else [name for name in motion.positions if name != "focus"]
+    if motion is None or one.axis not in moving:
+        raise Refusal("axis", f"One that moves: {', '.join(moving)}." if moving else "Nothing moves here.", one.axis)
+    nudge, axis = _nudge(program, one, number), program.shot.kit.axes[one.axis]
+    if nudge.to_s - nudge.from_s < 2 * float(program.slot_s[-1]):
+        raise Refusal("kind", "The move has come to its end.", one.kind)
+    if not one.amount:
+        raise Refusal("amount", "By how much, in the unit of the axis; back with a minus.", one.amount)
+    at = np.linspace(nudge.from_s, nudge.to_s, _NUDGE_LOOKS)
+    way = motion.nudged(nudge).at(at)[one.axis]
+    if way.min() < axis.low - 1e-6 or way.max() > axis.high + 1e-6:
+        raise Refusal("amount", f"{axis.name} goes from {axis.low:g} to {axis.high:g}.", one.amount)
+    if np.abs(np.gradient(way, at)).max() > axis.speed:
+        left = duration(round(nudge.to_s - nudge.from_s))
+        raise Refusal(
+            "amount", f"Less: {axis.name} goes {axis.speed:g} a second at most, and {left} are left.", one.amount
+        )
 
 
 def leg_ends_at(program: Program, number: int) -> int | None:
@@ -104,6 +137,7 @@ def intervention_told(program: Program, one: Intervention) -> str:
         "skip a leg": f"skipped the leg, up to frame {leg_ends_at(program, number) or number:,}",
         "extend": f"extended it by {one.amount:,.0f} frames",
         "end early": f"let it end after frame {one.amount:,.0f}",
+        "nudge": f"moved the end of {one.axis} by {one.amount:+g} from frame {number:,} on",
         "brighter": f"made it {abs(one.amount):.2g} stops {_way(one.amount)} from frame {number:,} on",
     }[one.kind]
     who = one.by or "someone"

@@ -8,7 +8,7 @@ from uuid import UUID
 import numpy as np
 from pydantic import BaseModel
 
-from revani.core.documents import driven_measure
+from revani.core.documents import AxisName, driven_measure
 from revani.core.documents.run import (
     Intervention,
     InterventionKind,
@@ -147,6 +147,7 @@ class RunView(BaseModel):
     paused: bool = False
     changes: list[str] = []
     can_change: list[InterventionKind] = []
+    moving: list[AxisName] = []
 
 
 class FrameView(BaseModel):
@@ -366,6 +367,7 @@ def run_view(standing: Standing) -> RunView:
         if run.state == "running"
         else [],
         can_change=_can_change(run, program, at.used + 1),
+        moving=[name for name in program.motion.positions if name != "focus"] if program.motion else [],
     )
 
 
@@ -385,7 +387,7 @@ def _can_change(run: Run, program: Program, number: int) -> list[InterventionKin
         return []
     found: list[InterventionKind] = ["resume" if _paused(run) else "pause", "brighter"]
     if leg_ends_at(program, number) is not None:
-        found.append("skip a leg")
+        found += ["skip a leg", "nudge"]
     if number < program.frame_count:
         found.append("end early")
     if program.shot.pace is None and program.shot.walk is None:

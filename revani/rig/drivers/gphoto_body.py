@@ -28,6 +28,10 @@ _WHITE = ("whitebalance",)
 _KELVIN = ("colortemperature", "whitebalancekelvin")
 _PROGRAM = ("expprogram", "autoexposuremode", "exposuremode")
 _BATTERY, _CLOCK, _MODEL, _DRIVE = ("batterylevel",), ("datetime",), ("cameramodel",), ("capturemode", "drivemode")
+_MODES = {
+    "manual": ("m", "manual"), "automatic": ("auto", "p", "program"),
+    "aperture priority": ("a", "av", "aperture priority"),
+}  # fmt: skip
 _AUTOMATIC_WHITE = ("automatic", "auto")
 _TROUBLE: dict[int, Trouble] = {
     gp.GP_ERROR_CAMERA_BUSY: "busy", gp.GP_ERROR_NO_SPACE: "full card",
@@ -95,8 +99,7 @@ class GphotoBody:
     def dial(self, wanted: CameraSettings) -> CameraSettings:
         """Set its dials to the nearest that it lists; returns how they stand then."""
         with self._linked() as camera:
-            if wanted.mode != "manual":
-                self._put_into(camera, wanted.mode)
+            self._put_into(camera, wanted.mode)
             got: dict[str, object] = {}
             for field, names, read in (
                 ("shutter_s", _SHUTTER, seconds_of), ("aperture", _APERTURE, number_of), ("iso", _ISO, number_of),
@@ -252,11 +255,14 @@ class GphotoBody:
 
     def _put_into(self, camera: Any, mode: str) -> None:
         """An automatic mode, where its dial can be turned from here. Raises CameraError where it cannot."""
-        wanted = {"automatic": ("auto", "p", "program"), "aperture priority": ("a", "av", "aperture priority")}[mode]
+        wanted = _MODES[mode]
         for name in self._choices(camera, _PROGRAM):
             if name.lower() in wanted:
                 self._turn(camera, _PROGRAM, name)
                 return
+        # By hand is what most bodies are left at, and many have a dial of metal for it that nothing turns from here.
+        if mode == "manual":
+            return
         raise CameraError("refused", f"The camera cannot be put into {mode} from here: turn its own dial.")
 
     def _stored(self, camera: Any, folder: str, name: str) -> Stored:

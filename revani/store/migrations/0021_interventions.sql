@@ -4,6 +4,7 @@ CREATE TABLE intervention (
     nth integer NOT NULL CHECK (nth > 0),
     kind text NOT NULL,
     amount double precision NOT NULL DEFAULT 0,
+    axis text,
     ordered_by text NOT NULL,
     ordered_at timestamptz NOT NULL DEFAULT now(),
     from_number integer CHECK (from_number > 0),

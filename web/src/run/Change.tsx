@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
-import { control, Field } from "../app/Field";
+import { Choice, control, Field } from "../app/Field";
 import { Action, Said } from "../app/parts";
 
 type RunView = Schemas["RunView"];
@@ -16,6 +16,7 @@ const WORDS: Record<Kind, { name: string; amount?: string; begins?: string }> = 
   brighter: { name: "Brighter or darker", amount: "stops, darker with a minus", begins: "0.3" },
   extend: { name: "Longer", amount: "frames more", begins: "60" },
   "end early": { name: "End earlier", amount: "last frame" },
+  nudge: { name: "Nudge the end", amount: "mm or degrees, back with a minus", begins: "10" },
 };
 
 /** Changes what is left of a run that goes on: each with who did it, and told first what it comes to. */
@@ -28,13 +29,16 @@ export function Change(props: {
   const { run, who, onWho, onRun } = props;
   const [open, setOpen] = useState<Kind | null>(null);
   const [amount, setAmount] = useState("");
+  const moving = run.moving ?? [];
+  const [axis, setAxis] = useState<NonNullable<RunView["moving"]>[number] | null>(null);
   const body = {
     kind: open ?? "pause",
     amount: Number(amount) || 0,
+    axis: open === "nudge" ? (axis ?? moving[0]) : null,
     by: who.trim() || "someone at the page",
   };
   const outlook = useQuery({
-    queryKey: ["outlook", run.id, open, amount],
+    queryKey: ["outlook", run.id, open, amount, axis],
     queryFn: () =>
       told(api.POST("/api/runs/{id}/change/outlook", { params: { path: { id: run.id } }, body })),
     enabled: open !== null && amount !== "",
@@ -103,7 +107,21 @@ export function Change(props: {
             change.mutate(body);
           }}
         >
-          <Box width="240px">
+          {open === "nudge" && (
+            <Box width="120px">
+              <Field label="Axis">
+                {(id) => (
+                  <Choice
+                    id={id}
+                    value={axis ?? moving[0] ?? ""}
+                    options={moving.map((name) => [name, name] as const)}
+                    onChoose={(name) => setAxis(moving.find((one) => one === name) ?? null)}
+                  />
+                )}
+              </Field>
+            </Box>
+          )}
+          <Box width="280px">
             <Field label={WORDS[open].name} unit={WORDS[open].amount}>
               {(id) => (
                 <chakra.input
