@@ -18,7 +18,8 @@ from revani.core.program.compiled import Program
 from revani.core.program.intervened import check_intervention, intervened, outlook_told, program_of
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.run import RunView, run_view
-from revani.jobs.watch import standing_of, taken_up
+from revani.jobs.programs import taken_up
+from revani.jobs.watch import standing_of
 from revani.store import runs
 from revani.store.pool import Connection, Pool
 

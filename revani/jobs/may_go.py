@@ -7,10 +7,10 @@ import structlog
 
 from revani.core.documents.run import JournalFrame
 from revani.core.program.compiled import Program
-from revani.core.program.intervened import program_of
 from revani.core.watch.first_frames import GoVerdict, frames_looked_at, looked_after, may_go
 from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
+from revani.jobs.programs import Programs
 from revani.rig.ports import CameraError
 from revani.store import runs, verdicts
 from revani.store.pool import Pool, open_pool
@@ -35,21 +35,20 @@ async def keep_looking(database_url: str) -> None:
 
 
 async def _look_on(pool: Pool) -> None:
-    programs: dict[UUID, Program] = {}
+    programs = Programs()
     tries: dict[tuple[UUID, int], int] = {}
     while True:
         async with pool.connection() as conn:
             there = await verdicts.waiting(conn)
-        programs = {id: program for id, program in programs.items() if id in there}
+        programs.keep(there)
         tries = {(id, after): count for (id, after), count in tries.items() if id in there}
         for id in there:
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
                 known = {one.after for one in await verdicts.of_run(conn, id)}
             # What was changed meanwhile is judged as it was changed.
-            if id not in programs or programs[id].frame_count != run.frame_count or run.interventions:
-                programs[id] = await asyncio.to_thread(program_of, run)
-            program = programs[id]
+            if (program := await programs.of(run)) is None:
+                continue
             for after in looked_after(program):
                 if after in known or run.taken + run.missed < after:
                     continue

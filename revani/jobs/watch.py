@@ -8,12 +8,13 @@ import structlog
 
 from revani.core.documents.run import CLOCK_RIG, ENDED, Run
 from revani.core.program.compiled import Program
-from revani.core.program.intervened import PASSED_OVER, program_of
+from revani.core.program.intervened import PASSED_OVER
 from revani.core.shown.run import Standing, watched
 from revani.core.watch.alarms import Alarm, alarms_of
 from revani.core.watch.trends import Sample
 from revani.exports.film_name import film_name
 from revani.jobs.outlets import send
+from revani.jobs.programs import Programs
 from revani.rig.stage import StageClock
 from revani.store import alarms, runs, verdicts
 from revani.store.pool import Connection, Pool, open_pool
@@ -46,11 +47,6 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
     )  # fmt: skip
 
 
-def taken_up(run: Run) -> int:
-    """How many changes its runner has taken up: with each of them its program is another."""
-    return sum(one.from_number is not None for one in run.interventions)
-
-
 async def keep_watch(database_url: str) -> None:
     """Watch runs for ever, through any outage."""
     while True:
@@ -63,27 +59,18 @@ async def keep_watch(database_url: str) -> None:
 
 
 async def _watch(pool: Pool) -> None:
-    programs: dict[tuple[UUID, int], Program] = {}
-    raised: dict[UUID, list[Alarm]] = {}
-    unplanned: set[UUID] = set()
+    programs, raised = Programs(), dict[UUID, list[Alarm]]()
     while True:
         async with pool.connection() as conn:
-            there = set(await alarms.watched(conn))
-        programs = {key: program for key, program in programs.items() if key[0] in there}
+            there = await alarms.watched(conn)
+        programs.keep(there)
         raised = {id: standing for id, standing in raised.items() if id in there}
-        for id in there - unplanned:
+        for id in there:
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
-                key = id, taken_up(run)
-                try:
-                    if key not in programs:
-                        programs[key] = await asyncio.to_thread(program_of, run)
-                except ValueError as error:
-                    # It is its runner's affair to say so; the others are watched nevertheless.
-                    log.warning("not watched", run=str(id), error=str(error).split("\n")[0])
-                    unplanned.add(id)
+                if (program := await programs.of(run)) is None:
                     continue
-                standing = alarms_of(watched(await standing_of(conn, run, programs[key])))
+                standing = alarms_of(watched(await standing_of(conn, run, program)))
                 if standing != raised.get(id):
                     await alarms.stand(conn, id, standing)
                     raised[id] = standing
