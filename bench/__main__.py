@@ -5,6 +5,7 @@ import warnings
 
 from bench import (
     begin,
+    calling,
     compiling,
     desk,
     feeding,
@@ -33,6 +34,7 @@ PARTS = {
     "rehearsing": rehearsing.rows,
     "desk": desk.rows,
     "firing": firing.rows,
+    "calling": calling.rows,
     "honest": honest.rows,
     "starting": starting.rows,
 }
