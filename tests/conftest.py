@@ -145,6 +145,17 @@ class Stack:
 
         eventually(listens)
 
+    def wait_for_camera(self) -> None:
+        """Return when the camera answers: what comes next may ask it at once."""
+
+        def answers() -> bool:
+            try:
+                return httpx.get(f"{self.camera}/status").status_code == 200
+            except httpx.HTTPError:
+                return False
+
+        eventually(answers)
+
     def kill(self, name: str) -> None:
         """End a process as `kill -9` does."""
         self.processes[name].kill()

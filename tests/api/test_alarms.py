@@ -30,6 +30,7 @@ def test_a_camera_that_goes_silent_calls_until_somebody_has_seen_it(client: http
         assert "camera does not answer" in alarm["text"] and not alarm["over"]
     finally:
         stack.start("camera")
+        stack.wait_for_camera()
     # It is over; that nobody has seen it stands until somebody has.
     eventually(lambda: next(one for one in unseen(client, run["id"]) if one["id"] == alarm["id"])["over"])
     view = client.post(f"/api/alarms/{alarm['id']}/seen", json={"by": "Ilse"}).json()

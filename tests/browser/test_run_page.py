@@ -103,6 +103,7 @@ def test_one_is_called_from_the_page_until_one_has_seen_it(page: Page, client: h
         assert "seen" in page.find("[data-seen=true]").text and "Come!" not in page.driver.title
     finally:
         stack.start("camera")
+        stack.wait_for_camera()
     page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-alarm=come]"))
     client.post(f"/api/runs/{run['id']}/stop").raise_for_status()
 
@@ -113,10 +114,15 @@ def test_where_alarms_go_out_to_is_added_tried_and_taken_away(page: Page) -> Non
     page.click("[name=outlet-name]")
     page.over("Shed\t")
     page.over("spoon://shed\n")
-    page.wait(lambda d: "An address that a message can be sent to" in d.find_element(By.TAG_NAME, "form").text)
+    page.wait(
+        lambda d: (
+            "An address that a message can be sent to"
+            in d.find_element(By.CSS_SELECTOR, "[data-testid=add-outlet]").text
+        )
+    )
     page.click("[name=outlet-address]")
     page.over("json://127.0.0.1:9/shed")
-    page.click("form button[type=submit]")
+    page.click("[data-testid=add-outlet] button[type=submit]")
     press(page, "Try: Shed")
     # Nobody listens there, and it says so.
     page.wait(lambda d: "Connection" in d.find_element(By.CSS_SELECTOR, "[data-outlet=Shed]").text)

@@ -138,5 +138,6 @@ def test_a_camera_that_is_gone_at_the_stop_is_not_said_to_have_closed_its_file(
     client.post(f"/api/runs/{run['id']}/stop")
     done = until_state(client, run, "stopped")
     stack.start("camera")
+    stack.wait_for_camera()
     notes = " ".join(done["notes"])
     assert "Whether the last file is closed is not known" in notes and "the last file is closed." not in notes

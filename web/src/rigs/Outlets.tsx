@@ -81,6 +81,7 @@ export function Outlets() {
       ))}
       <chakra.form
         mt="4"
+        data-testid="add-outlet"
         onSubmit={(event) => {
           event.preventDefault();
           add.mutate();
