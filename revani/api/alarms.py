@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
 from revani.api.runs import view_of
+from revani.api.who import Name, Plain, Who
 from revani.core.shown.run import RunView
 from revani.core.watch.alarms import AlarmLevel
 from revani.jobs.outlets import send, shown
@@ -16,19 +17,17 @@ from revani.store import alarms, runs
 
 router = APIRouter(prefix="/api")
 
-Plain = Annotated[str, Field(pattern=r"^[^\x00-\x1f\x7f]*$")]
-
 
 class SeenBy(BaseModel):
     """Who has seen an alarm."""
 
-    by: Annotated[Plain, Field(min_length=1, max_length=60)] = "someone at the page"
+    by: Who = Field("", validate_default=True)
 
 
 class OutletOrder(BaseModel):
     """An address that alarms are to go out to: those to come for, or all from those to look at."""
 
-    name: Annotated[Plain, Field(min_length=1, max_length=60)]
+    name: Name
     address: Annotated[Plain, Field(min_length=3, max_length=500)]
     from_level: AlarmLevel = "come"
 

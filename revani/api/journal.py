@@ -17,7 +17,7 @@ from revani.core.picture.skylight import Picture
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import thinned
 from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
-from revani.core.shown.run import FrameView, frame_view
+from revani.core.shown.frames import FrameView, frame_view
 from revani.jobs.assemble import frame_path
 from revani.jobs.frame_file import content_of
 from revani.jobs.residual import residual

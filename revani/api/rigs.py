@@ -13,6 +13,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db
+from revani.api.who import Plain, Who
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.rigs import RigView, rig_view
 from revani.core.watch.drill import DRILLS, Drill, DrillName, drill
@@ -32,7 +33,7 @@ async def list_rigs(db: Db) -> list[RigView]:
     return [rig_view(sign) for sign in await runs.signs(db)]
 
 
-Address = Annotated[str, Field(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")]
+Address = Annotated[Plain, Field(max_length=300)]
 
 
 class TryOrder(BaseModel):
@@ -79,7 +80,7 @@ class DrillOrder(BaseModel):
     """A fault to switch on, and who does."""
 
     name: DrillName
-    by: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "someone at the page"
+    by: Who = Field("", validate_default=True)
 
 
 @router.get("/drills")

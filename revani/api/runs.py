@@ -12,6 +12,7 @@ from sse_starlette import EventSourceResponse
 from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.api.kept import Kept
+from revani.api.who import Who
 from revani.core.documents import AxisName
 from revani.core.documents.run import CLOCK_RIG, Intervention, InterventionKind, Run
 from revani.core.program.compiled import Program
@@ -53,7 +54,7 @@ class RunChange(BaseModel):
     kind: InterventionKind
     amount: float = Field(0.0, allow_inf_nan=False)
     axis: AxisName | None = None
-    by: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "someone at the page"
+    by: Who = Field("", validate_default=True)
 
 
 class Outlook(BaseModel):
@@ -87,7 +88,8 @@ async def change(id: UUID, order: RunChange, db: Db) -> RunView:
 @router.post("/runs/{id}/change/outlook")
 async def outlook(id: UUID, order: RunChange, db: Db) -> Outlook:
     """What a change would come to, without making it."""
-    return Outlook(told=outlook_told(*await _changed(db, id, order)))
+    before, after = await _changed(db, id, order)
+    return Outlook(told=await asyncio.to_thread(outlook_told, before, after))
 
 
 @router.get("/runs/{id}/events")

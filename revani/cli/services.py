@@ -126,7 +126,7 @@ def link() -> None:
 def rigs(
     camera: Annotated[str, typer.Option(help="Try the camera at this address; this rig's, where none is given.")] = "",
     mover: Annotated[str, typer.Option(help="Try the mover at this address; this rig's, where none is given.")] = "",
-    frame: Annotated[bool, typer.Option(help="Take a test frame, with a body.")] = False,
+    frame: Annotated[bool, typer.Option(help="Take a test frame.")] = False,
     move: Annotated[bool, typer.Option(help="Take each axis a little way and back.")] = False,
     find: Annotated[bool, typer.Option(help="Look what is on this machine's sockets.")] = False,
     json: Annotated[bool, typer.Option(help="As JSON Lines.")] = False,
@@ -136,7 +136,7 @@ def rigs(
 
     here = settings()
     # A body has one connection; where the link has it, the link is asked.
-    asked = camera or here.camera
+    asked = here.camera if camera in ("", here.camera_url) else camera
     if find:
         for one in found():
             print(one.model_dump_json() if json else f"{one.what:>12}  {one.name}  {one.address}")

@@ -9,7 +9,7 @@ import structlog
 from revani.core.documents.run import CLOCK_RIG, ENDED, Run
 from revani.core.program.compiled import Program
 from revani.core.program.intervened import PASSED_OVER
-from revani.core.shown.run import Standing, watched
+from revani.core.shown.standing import Standing, watched
 from revani.core.watch.alarms import Alarm, alarms_of
 from revani.core.watch.trends import Sample
 from revani.exports.film_name import film_name

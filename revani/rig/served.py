@@ -14,7 +14,7 @@ from starlette.types import Scope as HttpScope
 from revani.core.documents import AxisName
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Message, Scene
 
-STATUS = {
+_STATUS = {
     "fenced": 403, "busy": 409, "not set up": 412, "refused": 422, "garbled": 500, "empty battery": 503,
     "unreachable": 504, "full card": 507,
 }  # fmt: skip
@@ -102,7 +102,7 @@ def serve(app: FastAPI, camera: Served) -> None:
 
     @app.exception_handler(CameraError)
     async def refuse(_request: object, error: CameraError) -> PlainTextResponse:
-        return PlainTextResponse(str(error), STATUS[error.trouble])
+        return PlainTextResponse(str(error), _STATUS[error.trouble])
 
     @app.get("/status")
     async def status() -> CameraStatus:

@@ -54,7 +54,7 @@ def found() -> list[Found]:
 def try_camera(address: str, frame: bool) -> Iterator[Tried]:
     """What a camera says of itself, how far its clock is off, and a test frame where that is wanted."""
     try:
-        yield from _body(address, frame) if is_body(address) else _served(address)
+        yield from _body(address, frame) if is_body(address) else _served(address, frame)
     except (CameraError, Refusal) as error:
         told = error.allowed if isinstance(error, Refusal) else str(error)
         yield Tried(what="camera", told=told, went=False)
@@ -76,13 +76,17 @@ def _body(address: str, frame: bool) -> Iterator[Tried]:
             yield Tried(what="test frame", told=told)
 
 
-def _served(address: str) -> Iterator[Tried]:
+def _served(address: str, frame: bool) -> Iterator[Tried]:
     with closing(camera_at(address, _PATIENCE_S)) as camera:
         said = camera.status()
         yield Tried(what="camera", told=f"{said.name}, {said.state}", went=said.state != "empty battery")
         yield _said("battery", said.battery_left, lambda left: f"{left:.0%}")
         yield _said("card", said.card_free_bytes, lambda free: f"{gigabytes(free)} free")
         yield _said("clock", said.clock_ahead_s, lambda ahead: f"{ahead:+.1f} s")
+        if frame:
+            # Its frames are numbered for a run; without one it shows what it sees.
+            told = f"the finder's picture came, {len(camera.live()) / 1_000:,.0f} kB; a frame is taken in a run"
+            yield Tried(what="test frame", told=told)
 
 
 def _said(what: str, value: float | None, word: Callable[[float], str]) -> Tried:

@@ -45,12 +45,12 @@ async def stand(conn: Connection, run_id: UUID, standing: Sequence[Alarm]) -> No
         await conn.execute(
             """
             INSERT INTO alarm (run_id, key, level, text, advice)
-            SELECT %(run)s, %(key)s, %(level)s, %(text)s, %(do)s FROM run WHERE id = %(run)s
+            SELECT %(run)s, %(key)s, %(level)s, %(text)s, %(advice)s FROM run WHERE id = %(run)s
             ON CONFLICT (run_id, key) WHERE over_at IS NULL
             DO UPDATE SET level = excluded.level, text = excluded.text
             WHERE alarm.level <> excluded.level OR alarm.text <> excluded.text
             """,
-            {"run": run_id, "key": one.key, "level": one.level, "text": one.text, "do": one.do},
+            {"run": run_id, "key": one.key, "level": one.level, "text": one.text, "advice": one.advice},
         )
 
 

@@ -18,7 +18,7 @@ def arm_from_dialog(page: Page) -> None:
     """Arm what the dialog shows; behind another test's run where one has the rig."""
 
     def armed(driver: webdriver.Chrome) -> bool:
-        for box in driver.find_elements(By.CSS_SELECTOR, "[data-testid=queue], [data-testid=anyway]"):
+        for box in driver.find_elements(By.CSS_SELECTOR, "[data-tick=queue], [data-tick=anyway]"):
             if not box.is_selected():
                 box.click()
         driver.find_element(By.CSS_SELECTOR, "[data-testid=arm]:enabled").click()

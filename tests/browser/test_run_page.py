@@ -30,7 +30,7 @@ def test_a_shot_that_will_fail_is_armed_only_anyway_and_its_run_is_stopped_by_tw
     page.wait(lambda d: "too fast for Test body" in d.find_element(By.CSS_SELECTOR, "[data-testid=against]").text)
     page.find("[data-testid=speed] option[value='60']").click()
     assert not page.find("[data-testid=arm]").is_enabled()
-    page.click("[data-testid=anyway]")
+    page.click("[data-tick=anyway]")
     page.click("[data-testid=arm]")
     page.wait(lambda d: "Armed although" in d.find_element(By.CSS_SELECTOR, "[data-testid=overridden]").text)
     page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 2)

@@ -4,8 +4,10 @@ import pytest
 
 from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Light
+from revani.core.documents.run import RunnerSign
 from revani.core.documents.timing import Timing
 from revani.core.program.compiled import compile_shot
+from revani.core.shown.rigs import rig_view
 from revani.core.shown.tonight import tonight
 from revani.core.watch.signs import Seen, gaps_told, sign_of
 from tests.conftest import make_kit, make_shot
@@ -114,3 +116,17 @@ def test_tonight_asks_for_each_thing_once() -> None:
     drawn = 3 * float(1 - programs[0].battery_left[-1])
     assert charge == f"{-(-drawn * 1.2 // 1):.0f} × battery of Test body"
     assert ("Empty", "Test card, 45 GB wanted") in things
+
+
+def test_a_rig_says_what_it_says_and_nothing_of_what_it_does_not() -> None:
+    said = {"name": "Tarn 24", "state": "ready", "battery_left": 0.1, "card_free_bytes": 9e10, "clock_ahead_s": 2.0}
+    view = rig_view(RunnerSign(rig="Shed", runner="r", age_s=1, camera=said | {"homed": False}))
+    assert {one.label: (one.text, one.tone) for one in view.says} == {
+        "camera": ("Tarn 24, ready", "good"), "battery": ("10%", "mind"), "card": ("90 GB free", "good"),
+        "clock": ("+2.0 s", "mind"), "mover": ("an axis is stalled", "mind"),
+    }  # fmt: skip
+    assert view.tone == "mind"
+    silent = rig_view(RunnerSign(rig="Shed", runner="r", age_s=60, camera=said))
+    assert (silent.tone, silent.says) == ("bad", []) and "is not known" in silent.told
+    away = rig_view(RunnerSign(rig="Shed", runner="r", age_s=1, camera={"trouble": "The camera does not answer."}))
+    assert away.tone == "bad" and "The camera does not answer." in away.told and away.says == []

@@ -2,6 +2,7 @@
 
 import os
 import subprocess
+import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -15,8 +16,8 @@ from tests.conftest import REVANI, eventually, free_ports
 def simulated(scratch: Path) -> Iterator[tuple[str, str]]:
     """A simulated camera of its own: where it speaks PTP/IP, and where it is told of its scene."""
     port = free_ports(10)
-    folder = scratch / f"camera-{port}"
-    folder.mkdir()
+    # Of its own, for a port is given again once it has been let go.
+    folder = Path(tempfile.mkdtemp(prefix="camera-", dir=scratch))
     environment = os.environ | {"REVANI_PORT": str(port), "REVANI_DATA_DIR": str(folder), "PYTHONWARNINGS": "ignore"}
     with (folder / "camera.log").open("ab") as log:
         process = subprocess.Popen([REVANI, "camera"], env=environment, stdout=log, stderr=log)

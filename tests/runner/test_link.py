@@ -3,11 +3,14 @@
 The reference for PTP/IP (ISO 15740, CIPA DC-005) is libgphoto2, which did not learn it from us.
 """
 
+import asyncio
 import io
 import json
+import os
 import subprocess
 from collections.abc import Iterator
 from itertools import pairwise
+from pathlib import Path
 
 import gphoto2
 import httpx
@@ -19,6 +22,7 @@ from revani.core.documents import Light
 from revani.rig.drivers import body_at, stage_of
 from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of
 from revani.rig.drivers.http_camera import HttpCamera
+from revani.rig.link import LinkedCamera, Notes
 from revani.rig.ports import CameraError, CameraSettings
 from tests.conftest import REVANI, Stack, eventually
 from tests.runs import arm, saved, short, taken, until_state
@@ -50,7 +54,8 @@ def test_libgphoto2_reads_what_it_is_sets_it_fires_it_and_fetches_what_it_took(b
     assert float(tags[0x829A]) == pytest.approx(2) and tags[0x8827] == 800
     body.fire()
     assert [one.file for one in body.stored()] == [stored.file, stored.file.replace("1.JPG", "2.JPG")]
-    body.delete(stored.file)
+    folder, _, name = f"/{stored.file}".rpartition("/")
+    body._camera.file_delete(folder, name)
     assert len(body.stored()) == 1
 
 
@@ -118,6 +123,17 @@ def _trouble(body: GphotoBody) -> str:
     return ""
 
 
+def test_a_link_that_ends_takes_nothing_of_the_process_with_it(body: GphotoBody) -> None:
+    taken = [os.open(os.devnull, os.O_RDONLY) for _ in range(20)]
+    for _ in range(3):
+        body.says()
+        body.close()
+        # libgphoto2 closes file 0 with its own; nothing else may come to stand there.
+        assert os.fstat(0).st_rdev == os.stat(os.devnull).st_rdev and os.get_inheritable(0)
+    for number in taken:
+        os.close(number)
+
+
 def test_a_second_who_wants_the_one_link_is_told_so(body: GphotoBody, simulated: tuple[str, str]) -> None:
     body.says()
     second = body_at(simulated[0])
@@ -160,6 +176,57 @@ def test_gear_is_tried_from_the_command_line_and_what_is_not_there_is_said_to_be
     assert rows["mover"]["went"] and all(row["went"] for what, row in rows.items() if what.endswith(", dry"))
     status, rows = tried("--camera=ptpip://127.0.0.1:9", "--mover=serial:/dev/no-such-port")
     assert status == 1 and not rows["camera"]["went"] and not rows["mover"]["went"]
+
+
+@pytest.mark.parametrize(("on_card", "known"), [(0, [1]), (1, [1, 2]), (2, None)])
+def test_a_file_that_turns_up_is_the_frame_of_the_number_that_was_open(
+    simulated: tuple[str, str], tmp_path: Path, on_card: int, known: list[int] | None
+) -> None:
+    address, stage = simulated
+    before = scene(speed=60)
+
+    async def first() -> None:
+        link = LinkedCamera(body_at(address), tmp_path, HttpCamera(stage), lambda: None)
+        await link.stand(before)
+        await link.apply(FIRST)
+        assert (await link.take(1, {})).settings.iso == 800
+        # Here it ends: it had just noted that it fires the second, and what became of it nobody heard.
+        Notes(tmp_path / f"{before.label}.jsonl").put({"firing": 2, "by_s": before.clock.now_s()})
+        link.close()
+
+    async def second() -> list[int] | None:
+        link = LinkedCamera(body_at(address), tmp_path, HttpCamera(stage), lambda: None)
+        try:
+            await link.stand(before)
+            found = await link.taken(2)
+            assert (found is not None) == (on_card == 1)
+            return [one.number for one in await link.on_card()]
+        except CameraError as error:
+            # Two files and one number: which is which is not guessed.
+            assert error.trouble == "garbled" and "nobody here has ordered" in str(error)
+            return None
+        finally:
+            link.close()
+
+    asyncio.run(first())
+    own = body_at(address)
+    for _ in range(on_card):
+        own.fire()
+    own.close()
+    assert asyncio.run(second()) == known
+
+
+def test_an_order_of_one_who_was_taken_over_from_is_refused_by_the_link(
+    simulated: tuple[str, str], tmp_path: Path
+) -> None:
+    link = LinkedCamera(body_at(simulated[0]), tmp_path, HttpCamera(simulated[1]), lambda: None)
+    link.obey(7)
+    link.obey(0)
+    with pytest.raises(CameraError) as error:
+        link.obey(6)
+    assert error.value.trouble == "fenced"
+    with pytest.raises(CameraError, match="letters, digits"):
+        asyncio.run(link.on_card("../../etc/passwd"))
 
 
 # Whole runs ------------------------------------------------------------------------------------------

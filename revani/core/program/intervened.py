@@ -4,14 +4,15 @@ Frames before the one from which a change holds are the same numbers as before, 
 """
 
 from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import fields, replace
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 
-from revani.core.documents import Shot
-from revani.core.documents.run import Intervention, Run
+from revani.core.documents import AxisName, Shot
+from revani.core.documents.run import Intervention, InterventionKind, Run
 from revani.core.documents.timing import MOST_FRAMES, Timing
 from revani.core.light.dials import true_iso
 from revani.core.light.exposing import Exposures
@@ -72,6 +73,25 @@ def check_intervention(program: Program, one: Intervention, next_number: int) ->
         raise Refusal("kind", "No leg of a move is ahead.", one.kind)
 
 
+def can_be_done(program: Program, number: int) -> list[InterventionKind]:
+    """What can be done to a run whose next frame has this number, with the least amount of each."""
+    axis = next(iter(nudgeable(program)), None)
+    least: dict[InterventionKind, float] = {
+        "pause": 0, "resume": 0, "brighter": 1e-3, "skip a leg": 0, "nudge": 1e-3, "end early": number, "extend": 1,
+    }  # fmt: skip
+    found: list[InterventionKind] = []
+    for kind, amount in least.items():
+        with suppress(Refusal):
+            check_intervention(program, Intervention(nth=1, kind=kind, amount=amount, axis=axis), number)
+            found.append(kind)
+    return found
+
+
+def nudgeable(program: Program) -> list[AxisName]:
+    """The axes whose end can be moved by hand while they go."""
+    return [] if program.motion is None else [name for name in program.motion.positions if name != "focus"]
+
+
 def _nudge(program: Program, one: Intervention, number: int) -> Nudge:
     """The nudge that is ordered: eased in from the frame of this number to the last key."""
     assert program.motion is not None and one.axis is not None
@@ -80,8 +100,7 @@ def _nudge(program: Program, one: Intervention, number: int) -> Nudge:
 
 
 def _check_nudge(program: Program, one: Intervention, number: int) -> None:
-    motion = program.motion
-    moving = [] if motion is None else [name for name in motion.positions if name != "focus"]
+    motion, moving = program.motion, nudgeable(program)
     if motion is None or one.axis not in moving:
         raise Refusal("axis", f"One that moves: {', '.join(moving)}." if moving else "Nothing moves here.", one.axis)
     nudge, axis = _nudge(program, one, number), program.shot.kit.axes[one.axis]

@@ -14,7 +14,7 @@ from revani.core.documents.run import JournalFrame, Run
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, duration, gigabytes
-from revani.core.shown.run import settings_told
+from revani.core.shown.frames import settings_told
 from revani.core.watch.first_frames import GoVerdict
 from revani.core.watch.settings import allowed_stops, furthest_off, planned_for
 from revani.core.watch.signs import BATTERY_LOW, LATE_S, NOT_IN_PLACE, PASSED, Tone, gaps_told

@@ -30,7 +30,7 @@ class Alarm(BaseModel):
     key: str
     level: AlarmLevel
     text: str
-    do: str = ""
+    advice: str = ""
 
 
 class KeptAlarm(BaseModel):
@@ -84,37 +84,45 @@ def alarms_of(seen: Watched) -> list[Alarm]:
     return sorted(found, key=lambda one: one.level != "come")
 
 
+def _come(key: str, text: str, advice: str) -> Alarm:
+    return Alarm(key=key, level="come", text=text, advice=advice)
+
+
+def _look(key: str, text: str, advice: str) -> Alarm:
+    return Alarm(key=key, level="look", text=text, advice=advice)
+
+
 def _of_its_end(seen: Watched) -> Iterator[Alarm]:
     if seen.state in ("failed", "missed"):
         text = "The run broke off." if seen.state == "failed" else "The run missed its start."
-        yield Alarm(key="ended", level="come", text=f"{text} {seen.reason}", do="See what the rig says, and arm anew.")
+        yield _come("ended", f"{text} {seen.reason}", "See what the rig says, and arm anew.")
     elif seen.state == "stopped" and not seen.reason.startswith(BY_HAND):
-        yield Alarm(key="ended", level="come", text=f"The run ended early. {seen.reason}", do="Arm what is left of it.")
+        yield _come("ended", f"The run ended early. {seen.reason}", "Arm what is left of it.")
 
 
 def _of_its_signs(seen: Watched) -> Iterator[Alarm]:
     live = seen.state in ("armed", "running")
     if live and seen.sign is not None and seen.sign.tone == "bad":
-        yield Alarm(key="sign", level="come", text=_sentence(seen.sign.text), do="Go and look at it.")
+        yield _come("sign", _sentence(seen.sign.text), "Go and look at it.")
     if live and seen.verdict == "stop":
-        yield Alarm(key="verdict", level="come", text=seen.verdict_told, do="Change it on the desk, and arm anew.")
+        yield _come("verdict", seen.verdict_told, "Change it on the desk, and arm anew.")
     if live and seen.stalled:
-        yield Alarm(key="stalled", level="come", text="The rig does not move as it should.", do="Free the axis.")
+        yield _come("stalled", "The rig does not move as it should.", "Free the axis.")
     reached = [many for many in _MISSED_AGAIN if seen.missed >= many]
     if reached and seen.state != "missed":
         text = f"{count(seen.missed, 'frame')} missed so far." if live else f"{count(seen.missed, 'frame')} missed."
-        yield Alarm(key=f"missed {reached[-1]}", level="look", text=text, do="Its reasons stand in the journal.")
+        yield _look(f"missed {reached[-1]}", text, "Its reasons stand in the journal.")
     if live and seen.clock_ahead_s is not None and abs(seen.clock_ahead_s) >= CLOCK_APART_S:
         way = "ahead" if seen.clock_ahead_s > 0 else "behind"
         text = f"The camera's clock is {duration(round(abs(seen.clock_ahead_s), 1))} {way}."
-        yield Alarm(key="clock", level="look", text=text, do="Frames keep their pace; their times in the files do not.")
+        yield _look("clock", text, "Frames keep their pace; their times in the files do not.")
 
 
 def _of_what_ends(seen: Watched) -> Iterator[Alarm]:
     for one in seen.endings if seen.state == "running" else ():
         text = f"At this rate {one.what} ends at {one.at}, before the last frame at {one.last_frame}."
-        soon = one.in_s < _SOON_S
-        yield Alarm(key=one.what, level="come" if soon else "look", text=text, do="Change it, or end the shot earlier.")
+        call = _come if one.in_s < _SOON_S else _look
+        yield call(one.what, text, "Change it, or end the shot earlier.")
 
 
 def _sentence(text: str) -> str:

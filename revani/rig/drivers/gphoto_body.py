@@ -4,6 +4,7 @@ Names, dials and their rungs are the body's own: what is asked for goes to the n
 raises CameraError for what did not come about. It is used from one thread at a time.
 """
 
+import os
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
@@ -70,8 +71,8 @@ class GphotoBody:
         self._address = address
         self._camera: Any = None
         self._names: dict[str, str] = {}
-        self._dialled: dict[str, str] = {}
         self._largest = 0
+        _keep_zero()
 
     def close(self) -> None:
         """Let the link go; it raises nothing."""
@@ -79,7 +80,8 @@ class GphotoBody:
             with suppress(gp.GPhoto2Error):
                 self._camera.exit()
         self._camera = None
-        self._names, self._dialled = {}, {}
+        self._names = {}
+        _keep_zero()
 
     def says(self) -> BodySays:
         """Model, battery, room on the card, clock, drive."""
@@ -104,10 +106,11 @@ class GphotoBody:
             for field, names, read in (
                 ("shutter_s", _SHUTTER, seconds_of), ("aperture", _APERTURE, number_of), ("iso", _ISO, number_of),
             ):  # fmt: skip
-                rungs = {name: size for name in self._choices(camera, names) if (size := read(name))}
+                dial = self._dial(camera, names)
+                rungs = {name: size for name in _choices(dial) if (size := read(name))}
                 if rungs:
                     rung = nearest(getattr(wanted, field), rungs)
-                    self._turn(camera, names, rung)
+                    self._turn(camera, dial, rung)
                     got[field] = rungs[rung]
             return wanted.model_copy(update=got | self._set_white(camera, wanted))
 
@@ -148,12 +151,6 @@ class GphotoBody:
             content = _bytes_of(camera.file_get(folder, name, gp.GP_FILE_TYPE_NORMAL))
         yield (content[at : at + _PIECE] for at in range(0, len(content), _PIECE))
 
-    def delete(self, file: str) -> None:
-        """Delete a file from its card."""
-        folder, _, name = f"/{file}".rpartition("/")
-        with self._linked() as camera:
-            camera.file_delete(folder, name)
-
     def live(self) -> bytes:
         """What it sees now, as a JPEG, where it shows that over its link."""
         with self._linked() as camera:
@@ -162,12 +159,14 @@ class GphotoBody:
     @contextmanager
     def _linked(self) -> Iterator[Any]:
         """The link, made where there is none; whatever goes wrong over it is a CameraError."""
+        linked = False
         try:
             if self._camera is None:
                 self._camera = self._connected()
+            linked = True
             yield self._camera
         except gp.GPhoto2Error as error:
-            trouble = _TROUBLE.get(error.code, "unreachable")
+            trouble = _TROUBLE.get(error.code, "unreachable") if linked else "unreachable"
             if trouble in ("unreachable", "garbled"):
                 self.close()
             raise CameraError(trouble, f"The camera says: {printable(str(error.string))}.") from error
@@ -213,32 +212,30 @@ class GphotoBody:
         name = self._name(camera, names)
         return None if name is None else str(camera.get_single_config(name).get_value())
 
-    def _choices(self, camera: Any, names: Sequence[str]) -> list[str]:
+    def _dial(self, camera: Any, names: Sequence[str]) -> Any:
+        """A dial that can be turned to what it lists, as it stands; None where this body has none of that."""
         name = self._name(camera, names)
         if name is None:
-            return []
+            return None
         dial = camera.get_single_config(name)
-        if dial.get_readonly() or dial.get_type() not in (gp.GP_WIDGET_RADIO, gp.GP_WIDGET_MENU):
-            return []
-        return [str(dial.get_choice(i)) for i in range(dial.count_choices())]
+        listed = dial.get_type() in (gp.GP_WIDGET_RADIO, gp.GP_WIDGET_MENU)
+        return dial if listed and not dial.get_readonly() else None
 
-    def _turn(self, camera: Any, names: Sequence[str], to: str) -> None:
-        """Turn a dial; one that was left as wanted is not touched, for each turn takes its time."""
-        name = self._name(camera, names)
-        if name is None or self._dialled.get(name) == to:
-            return
-        dial = camera.get_single_config(name)
-        dial.set_value(to)
-        camera.set_single_config(name, dial)
-        self._dialled[name] = to
+    @staticmethod
+    def _turn(camera: Any, dial: Any, to: str) -> None:
+        """Turn a dial; one that stands there is not touched, for each turn takes its time."""
+        if dial.get_value() != to:
+            dial.set_value(to)
+            camera.set_single_config(dial.get_name(), dial)
 
     def _set_white(self, camera: Any, wanted: CameraSettings) -> dict[str, object]:
         """By kelvins where the body takes them, else by the nearest of its names."""
-        listed = {name: name.lower() for name in self._choices(camera, _WHITE)}
+        white = self._dial(camera, _WHITE)
+        listed = {name: name.lower() for name in _choices(white)}
         if wanted.automatic_white_balance:
             for name, word in listed.items():
                 if word in _AUTOMATIC_WHITE:
-                    self._turn(camera, _WHITE, name)
+                    self._turn(camera, white, name)
             return {}
         if (kelvin := self._name(camera, _KELVIN)) is not None:
             dial = camera.get_single_config(kelvin)
@@ -250,20 +247,19 @@ class GphotoBody:
         if not known:
             return {}
         name = nearest(wanted.white_balance_k, known)
-        self._turn(camera, _WHITE, name)
+        self._turn(camera, white, name)
         return {"white_balance_k": int(known[name])}
 
     def _put_into(self, camera: Any, mode: str) -> None:
-        """An automatic mode, where its dial can be turned from here. Raises CameraError where it cannot."""
-        wanted = _MODES[mode]
-        for name in self._choices(camera, _PROGRAM):
-            if name.lower() in wanted:
-                self._turn(camera, _PROGRAM, name)
+        """A mode, where its dial can be turned from here. Raises CameraError for an automatic one that cannot."""
+        program = self._dial(camera, _PROGRAM)
+        for name in _choices(program):
+            if name.lower() in _MODES[mode]:
+                self._turn(camera, program, name)
                 return
         # By hand is what most bodies are left at, and many have a dial of metal for it that nothing turns from here.
-        if mode == "manual":
-            return
-        raise CameraError("refused", f"The camera cannot be put into {mode} from here: turn its own dial.")
+        if mode != "manual":
+            raise CameraError("refused", f"The camera cannot be put into {mode} from here: turn its own dial.")
 
     def _stored(self, camera: Any, folder: str, name: str) -> Stored:
         info = camera.file_get_info(folder, name).file
@@ -275,6 +271,24 @@ class GphotoBody:
             yield self._stored(camera, folder.rstrip("/"), name)
         for name in _names(camera.folder_list_folders(folder)):
             yield from self._walk(camera, f"{folder.rstrip('/')}/{name}")
+
+
+def _keep_zero() -> None:
+    """Have something harmless stand as the process's file 0.
+
+    With every link over a network libgphoto2 closes file 0 (a number of its own that it never set), which would
+    otherwise be given to the next socket and be closed with the next link.
+    """
+    number = os.open(os.devnull, os.O_RDWR)
+    if number == 0:
+        # As a process's standard input is: what it starts has one, too.
+        os.set_inheritable(0, True)
+    else:
+        os.close(number)
+
+
+def _choices(dial: Any) -> list[str]:
+    return [] if dial is None else [str(dial.get_choice(i)) for i in range(dial.count_choices())]
 
 
 def _names(listed: Any) -> list[str]:

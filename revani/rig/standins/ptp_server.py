@@ -69,7 +69,6 @@ class _Session:
         self._open = False
         self._taking: asyncio.Task[None] | None = None
         self.events: asyncio.StreamWriter | None = None
-        body = camera.kit.body
         self._dials: dict[int, _Dial] = {
             Prop.BATTERY: _Dial(ptp.U8, lambda: round(100 * max(camera.battery_left(), 0.0)), reach=(0, 100, 1)),
             Prop.WHITE_BALANCE: _Dial(ptp.U16, self._white, self._set_white, lambda: [_AUTOMATIC, *_WHITE]),
@@ -89,7 +88,6 @@ class _Session:
             ),
             Prop.DATE_TIME: _Dial(ptp.TEXT, lambda: _stamp(camera.now_s() + camera.clock_ahead_s())),
         }  # fmt: skip
-        self._model = body.name
 
     def _shutters(self) -> list[int]:
         body = self._camera.kit.body
@@ -132,7 +130,7 @@ class _Session:
         Raises _Refused.
         """
         if op == Op.GET_DEVICE_INFO:
-            return ptp.device_info("Revani", self._model, "1", "1"), []
+            return ptp.device_info("Revani", self._camera.kit.body.name, "1", "1"), []
         if op == Op.OPEN_SESSION:
             if self._open:
                 raise _Refused(Said.SESSION_ALREADY_OPEN)

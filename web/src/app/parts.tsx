@@ -196,6 +196,24 @@ export function Said({ children }: { children: ReactNode }) {
   );
 }
 
+/** A button for a thumb in the dark, and to be read from a few metres. */
+export const Large = chakra("button", {
+  base: {
+    minH: "14",
+    px: { base: "4", md: "8" },
+    fontSize: { base: "18px", md: "21px" },
+    fontWeight: "700",
+    border: "2px solid",
+    borderColor: "ink",
+    borderRadius: "6px",
+    bg: "ground",
+    color: "ink",
+    cursor: "pointer",
+    flex: { base: "1", md: "unset" },
+    _disabled: { opacity: 0.6 },
+  },
+});
+
 /** A link that stands out by its weight. */
 export const Leads = chakra(Link, {
   base: { color: "ink", fontWeight: "700", _hover: { color: "accentText" } },

@@ -12,7 +12,7 @@ export function Drills() {
   const drills = useQuery({ queryKey: ["drills"], queryFn: () => told(api.GET("/api/drills")) });
   const [chosen, setChosen] = useState<Name>("camera silent");
   const begin = useMutation({
-    mutationFn: () => told(api.POST("/api/drills", { body: { name: chosen, by: "someone at the page" } })),
+    mutationFn: () => told(api.POST("/api/drills", { body: { name: chosen, by: "" } })),
   });
   const end = useMutation({
     mutationFn: () => told(api.DELETE("/api/drills")),

@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { api, type Schemas, told } from "../api/client";
-import { Said, StateMark } from "../app/parts";
+import { Large, Said, StateMark } from "../app/parts";
 import { type Sound, useCall } from "./sound";
 
 type RunView = Schemas["RunView"];
@@ -17,7 +17,7 @@ export function Alarms(props: { run: RunView; sound: Sound; who: string; onRun: 
       told(
         api.POST("/api/alarms/{id}/seen", {
           params: { path: { id } },
-          body: { by: who.trim() || "someone at the page" },
+          body: { by: who },
         }),
       ),
     onSuccess: onRun,
@@ -59,24 +59,9 @@ export function Alarms(props: { run: RunView; sound: Sound; who: string; onRun: 
               </Box>
             </Box>
             {!one.seen && (
-              <chakra.button
-                type="button"
-                minH="14"
-                px={{ base: "4", md: "8" }}
-                fontSize={{ base: "18px", md: "21px" }}
-                fontWeight="700"
-                border="2px solid"
-                borderColor="ink"
-                borderRadius="6px"
-                bg="ground"
-                color="ink"
-                cursor="pointer"
-                flex={{ base: "1", md: "unset" }}
-                disabled={see.isPending}
-                onClick={() => see.mutate(one.id)}
-              >
+              <Large type="button" disabled={see.isPending} onClick={() => see.mutate(one.id)}>
                 I have seen it
-              </chakra.button>
+              </Large>
             )}
           </Flex>
         );

@@ -35,7 +35,7 @@ export function Change(props: {
     kind: open ?? "pause",
     amount: Number(amount) || 0,
     axis: open === "nudge" ? (axis ?? moving[0]) : null,
-    by: who.trim() || "someone at the page",
+    by: who,
   };
   const outlook = useQuery({
     queryKey: ["outlook", run.id, open, amount, axis],

@@ -6,7 +6,7 @@ import { api, type Schemas, told } from "../api/client";
 import { Clip, Turns } from "../app/Clip";
 import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
-import { Leads, type Severity, StateMark, Tick, Waiting } from "../app/parts";
+import { Large, Leads, type Severity, StateMark, Tick, Waiting } from "../app/parts";
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
 import { Alarms } from "./Alarms";
@@ -216,33 +216,20 @@ function Stop({ by, onStop, busy }: { by: boolean; onStop: () => void; busy: boo
     const timer = window.setTimeout(() => setAsked(false), CHANGE_OF_MIND_MS);
     return () => window.clearTimeout(timer);
   }, [asked]);
-  const look = {
-    type: "button",
-    minH: "14",
-    px: { base: "4", md: "8" },
-    fontSize: { base: "18px", md: "21px" },
-    fontWeight: "700",
-    border: "2px solid",
-    borderColor: "ink",
-    borderRadius: "6px",
-    cursor: "pointer",
-    flex: { base: "1", md: "unset" },
-    _disabled: { opacity: 0.6 },
-  } as const;
   if (!asked || busy)
     return (
-      <chakra.button {...look} bg="ground" disabled={busy} data-testid="stop" onClick={() => setAsked(true)}>
+      <Large type="button" disabled={busy} data-testid="stop" onClick={() => setAsked(true)}>
         {by ? "Stop following" : "Stop safely"}
-      </chakra.button>
+      </Large>
     );
   return (
     <>
-      <chakra.button {...look} bg="fail" color="ground" data-testid="stop-sure" onClick={onStop} autoFocus>
+      <Large type="button" bg="fail" color="ground" data-testid="stop-sure" onClick={onStop} autoFocus>
         End the run
-      </chakra.button>
-      <chakra.button {...look} bg="ground" data-testid="stop-not" onClick={() => setAsked(false)}>
+      </Large>
+      <Large type="button" data-testid="stop-not" onClick={() => setAsked(false)}>
         Go on
-      </chakra.button>
+      </Large>
     </>
   );
 }

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, told } from "../../api/client";
 import { Choice, Field } from "../../app/Field";
-import { Action, Leads, Said, StateMark } from "../../app/parts";
+import { Action, Leads, Said, StateMark, Tick } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
 /** Leaves the shot to the rig: now, or as planned; simulated gear may go faster than the clock. */
@@ -57,7 +57,7 @@ export function ArmDialog(props: {
             </Flex>
           ))}
           {known.stops && (
-            <Tick checked={anyway} onTick={setAnyway} testId="anyway">
+            <Tick checked={anyway} onTick={setAnyway} of="anyway">
               Arm it anyway; it is kept with the run what stood against it
             </Tick>
           )}
@@ -85,7 +85,7 @@ export function ArmDialog(props: {
       {known?.busy && (
         <Box bg="accentSoft" borderRadius="5px" p="3" mb="3" data-testid="busy">
           {known.busy}
-          <Tick checked={queue} onTick={setQueue} testId="queue">
+          <Tick checked={queue} onTick={setQueue} of="queue">
             Let this one wait until it is free
           </Tick>
         </Box>
@@ -137,23 +137,3 @@ const speedName = (speed: number, all: number[]) =>
   speed === 1
     ? "× 1, the clock on the wall"
     : `× ${speed}${speed === all.at(-1) ? ", the fastest here" : ""}`;
-
-function Tick(props: {
-  checked: boolean;
-  onTick: (on: boolean) => void;
-  testId: string;
-  children: React.ReactNode;
-}) {
-  const { checked, onTick, testId, children } = props;
-  return (
-    <chakra.label display="flex" gap="2" alignItems="center" minH="9" mt="1" cursor="pointer">
-      <input
-        type="checkbox"
-        data-testid={testId}
-        checked={checked}
-        onChange={(event) => onTick(event.target.checked)}
-      />
-      {children}
-    </chakra.label>
-  );
-}

@@ -1,0 +1,126 @@
+"""What a run stands on just now, and what is known of it: for its page, and for the watch."""
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from revani.core.documents.run import JournalFrame, Run, RunnerSign
+from revani.core.light.firing import by_the_clock
+from revani.core.program.compiled import Program
+from revani.core.watch.alarms import Ending, KeptAlarm, Watched
+from revani.core.watch.first_frames import GoVerdict
+from revani.core.watch.signs import BATTERY_OUT, Seen, Sign, of_clock, sign_of
+from revani.core.watch.trends import Sample, ends_at_s
+
+# After so many frames the camera's last word is of this scene, and not of the one before.
+_UNDER_WAY = 3
+# So much later than its slot says a picture may come, in real seconds: it has to be fetched and noted.
+_SLACK_REAL_S = 3.0
+
+
+class Standing(NamedTuple):
+    """What a run stands on: its rows, its program, its newest journal entries, its runner's last word, the time.
+
+    `now_s` is the stage's clock; `film_name` what its film will be called; `verdict` the last one on its frames;
+    `battery` what the camera told of its battery, from time to time; `alarms` all that were raised;
+    `settled` whether it has ended and no more will be said of it; `passed_over` frames were missed by order.
+    """
+
+    run: Run
+    program: Program
+    newest: Sequence[JournalFrame]
+    word: RunnerSign | None
+    now_s: float
+    film_name: str
+    verdict: GoVerdict | None = None
+    battery: Sequence[Sample] = ()
+    alarms: Sequence[KeptAlarm] = ()
+    settled: bool = False
+    passed_over: int = 0
+
+
+class Progress(NamedTuple):
+    """How far a run is: frames used up, the newest that was taken, the next one and when, the newest's age.
+
+    `expected` is how many should be on the card by now, where nobody is linked to the camera.
+    """
+
+    expected: int
+    used: int
+    newest: JournalFrame | None
+    next_number: int | None
+    next_in_s: float | None
+    age_s: float | None
+
+
+def progress(standing: Standing) -> Progress:
+    """How far a run is just now."""
+    run, program, now_s = standing.run, standing.program, standing.now_s
+    expected = int(np.searchsorted(program.at_s, now_s, side="right")) if run.state != "armed" else 0
+    expected = min(expected, 1) if program.shot.live else expected
+    used = expected if by_the_clock(program.shot) else run.taken + run.missed
+    newest = next((frame for frame in reversed(standing.newest) if frame.outcome == "taken"), None)
+    live = run.state in ("armed", "running")
+    next_number = used + 1 if live and used < run.frame_count else None
+    next_in_s = max(0.0, float(program.at_s[used]) - now_s) if next_number else None
+    age_s = now_s - newest.fired_s if newest and newest.fired_s and live else None
+    return Progress(expected, used, newest, next_number, next_in_s, age_s)
+
+
+def filming(standing: Standing, at: Progress) -> bool:
+    """Whether its one take has begun: a film has nothing more to wait for then."""
+    return standing.run.state == "running" and standing.program.shot.live and (at.next_in_s or 0) <= 0
+
+
+def camera_says(standing: Standing) -> dict[str, Any]:
+    """What the camera said of itself with its runner's last word; nothing where there was none."""
+    return (standing.word.camera or {}) if standing.word else {}
+
+
+def sign_now(standing: Standing, at: Progress) -> Sign | None:
+    """What can be said of the run just now."""
+    run, program, word = standing.run, standing.program, standing.word
+    starts = f"{program.local(program.start_s):%H:%M}"
+    if by_the_clock(program.shot):
+        return of_clock(run.state, at.expected, starts)
+    slot_s = float(program.slot_s[min(at.used, program.frame_count - 1)])
+    return sign_of(
+        Seen(
+            state=run.state, live=program.shot.live, reports=program.shot.body.reports_recording, taken=run.taken,
+            missed=run.missed, word_age_s=word.age_s if word else None,
+            trouble=str(camera_says(standing).get("trouble", "")), picture_age_s=at.age_s,
+            next_in_s=None if filming(standing, at) else at.next_in_s,
+            slot_s=slot_s + float(program.exposures.shutter_s.max()), starts=starts, waits_for=run.waits_for,
+            slack_s=_SLACK_REAL_S * run.speed, overdue_s=standing.now_s - program.start_s if run.speed == 1 else None,
+        )
+    )  # fmt: skip
+
+
+def watched(standing: Standing) -> Watched:
+    """What a run is watched for, as it stands."""
+    run, at, verdict = standing.run, progress(standing), standing.verdict
+    live = run.state in ("armed", "running")
+    return Watched(
+        state=run.state, sign=sign_now(standing, at), reason=run.reason, missed=run.missed - standing.passed_over,
+        verdict=verdict.level if verdict else None, verdict_told=verdict.told if verdict else "",
+        endings=endings_ahead(standing),
+        # Until it is well under way the last word may be of a scene before this one.
+        clock_ahead_s=camera_says(standing).get("clock_ahead_s") if live and run.taken > _UNDER_WAY else None,
+        stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
+    )  # fmt: skip
+
+
+def battery_ends_s(standing: Standing) -> float | None:
+    """When the camera's battery ends at the drain that it tells; None where that cannot be said."""
+    return ends_at_s(standing.battery, BATTERY_OUT)
+
+
+def endings_ahead(standing: Standing) -> tuple[Ending, ...]:
+    """What runs out before the last frame, as it is measured."""
+    program, at_s = standing.program, battery_ends_s(standing)
+    last_s = float(program.at_s[-1])
+    if at_s is None or at_s >= last_s:
+        return ()
+    in_s = (at_s - standing.now_s) / standing.run.speed
+    return (Ending("the battery", in_s, f"{program.local(at_s):%H:%M}", f"{program.local(last_s):%H:%M}"),)
