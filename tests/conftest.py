@@ -254,3 +254,18 @@ def make_shot(**change: object) -> Shot:
         "place": make_place(),
     }
     return Shot.model_validate(values | change)
+
+
+@pytest.fixture
+def quiet_rig(client: httpx.Client) -> Iterator[None]:
+    """A rig without runs, before and afterwards."""
+    from tests.desk import on_the_rig
+
+    def end() -> None:
+        for id in on_the_rig(client):
+            client.post(f"/api/runs/{id}/stop")
+        eventually(lambda: not on_the_rig(client))
+
+    end()
+    yield
+    end()

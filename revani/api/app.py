@@ -26,6 +26,7 @@ from revani.api import (
     rigs,
     rigup,
     runs,
+    sensors,
     sequences,
     tonight,
     ways,
@@ -72,7 +73,7 @@ def make_app() -> FastAPI:
     install(app)
     rooms = (
         alarms, arming, begin, calculators, codes, films, handbook, journal, measures, presets, programs, records,
-        rehearsals, reports, rigs, rigup, runs, sequences, tonight, ways,
+        rehearsals, reports, rigs, rigup, runs, sensors, sequences, tonight, ways,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -2,6 +2,8 @@
 
 import asyncio
 import time
+from dataclasses import replace
+from datetime import timedelta
 from typing import Literal
 from uuid import UUID
 
@@ -15,7 +17,7 @@ from revani.core.arming.booking import Booking, against, fastest, free_from, in_
 from revani.core.documents import Shot
 from revani.core.documents.run import CLOCK_RIG, Run, RunnerSign
 from revani.core.edit.fitting import compile_fitted
-from revani.core.findings.finding import Severity
+from revani.core.findings.finding import Finding, Severity
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.quantities.refusal import Refusal
@@ -24,11 +26,11 @@ from revani.core.rehearsal.outcome import rehearse
 from revani.core.rigup.listed import RigUp
 from revani.core.shown.run import RunView
 from revani.core.timing.start import started_now
+from revani.core.timing.waiting import at_the_latest
 from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
 from revani.store import records, runs, shots
 from revani.store.pool import Connection
-from revani.store.records import Saved
 
 router = APIRouter(prefix="/api")
 
@@ -41,7 +43,7 @@ class Arm(BaseModel):
     """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
 
     `version` is the version that was seen: another one is not armed. `anyway` arms it although something
-    will fail; `queue` lets it wait where the rig is busy.
+    will fail; `queue` lets it wait where the rig is busy. On `nights` it is armed once for each date from its own on.
     """
 
     shot_id: UUID
@@ -50,6 +52,7 @@ class Arm(BaseModel):
     speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
     anyway: bool = False
     queue: bool = False
+    nights: int = Field(1, ge=1, le=31)
 
 
 class Against(BaseModel):
@@ -80,15 +83,16 @@ class Arming(BaseModel):
 @router.get("/shots/{id}/arming")
 async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0) -> Arming:
     """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
-    program = await _to_run(await shots.read(db, id), when)
-    found = await asyncio.to_thread(against, program)
+    program = await _to_run(Shot.model_validate((await shots.read(db, id)).document), when)
+    latest = await _latest(program)
+    found = await _found(program, latest)
     others = [] if by_the_clock(program.shot) else await runs.on_rig(db, settings().rig)
-    blocked = in_the_way(_booking(program, speed), await _bookings(others))
+    blocked = in_the_way(_booking(program, speed, latest), await _bookings(others))
     rigged = await list_of(db, program)
     return Arming(
         findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
         stops=any(one.severity == "stop" for one in found),
-        speeds=[1] if by_the_clock(program.shot) else list(speeds(program)),
+        speeds=[1] if by_the_clock(program.shot) else sorted({*speeds(program)} & {*speeds(latest)}),
         busy=_busy_told(blocked, program) if blocked else "",
         open=list(rigged.open),
         steps=rigged.told,
@@ -102,15 +106,37 @@ async def arm(order: Arm, db: Db) -> RunView:
     saved = await shots.read(db, order.shot_id)
     if order.version is not None and saved.version != order.version:
         raise records.StaleVersion(saved)
-    program = await _to_run(saved, order.when)
+    planned = Shot.model_validate(saved.document)
+    if order.nights > 1 and (order.when == "now" or order.speed > 1):
+        raise Refusal("nights", "Several nights are armed at their own starts, by the wall's clock.", order.nights)
+    views = [
+        await _armed(db, planned.model_copy(update={"date": planned.date + timedelta(days=night)}), order)
+        for night in range(order.nights)
+    ]
+    return views[0]
+
+
+async def _armed(db: Connection, planned: Shot, order: Arm) -> RunView:
+    """Arm one shot. Raises Refusal, which names the date where it is one of several."""
+    try:
+        return await _arm_one(db, planned, order)
+    except Refusal as refusal:
+        if order.nights == 1:
+            raise
+        raise Refusal(refusal.path, f"{planned.date:%-d %b}: {refusal.allowed}", refusal.value) from None
+
+
+async def _arm_one(db: Connection, planned: Shot, order: Arm) -> RunView:
+    program = await _to_run(planned, order.when)
+    latest = await _latest(program)
     if order.speed == 1 and program.start_s < time.time() - 1:
         clock = f"{program.local(program.start_s):%H:%M on %-d %b}"
         raise Refusal("when", f"Its start, {clock}, has passed: start now, or choose another date.", order.when)
-    most = fastest(program)
+    most = min(fastest(program), fastest(latest))
     if order.speed > most:
         allowed = f"At most × {most:.0f}: between two frames of this shot the simulated camera has no time for more."
         raise Refusal("speed", allowed, order.speed)
-    found = await asyncio.to_thread(against, program)
+    found = await _found(program, latest)
     overridden = (*(one.sentence for one in found), *_left_open(await list_of(db, program)))
     stopping = [one for one in found if one.severity == "stop"]
     if stopping and not order.anyway:
@@ -121,7 +147,7 @@ async def arm(order: Arm, db: Db) -> RunView:
     if (full := _no_room(program, await runs.signs(db))) is not None:
         raise Refusal("shot_id", full, str(order.shot_id))
     await runs.hold_rig(db, settings().rig)
-    others, wanted = await _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed)
+    others, wanted = await _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed, latest)
     blocked = in_the_way(wanted, others)
     if blocked is not None and not order.queue:
         raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
@@ -130,13 +156,14 @@ async def arm(order: Arm, db: Db) -> RunView:
         # It begins when the rig is free, whenever it was meant to.
         shot = started_now(shot, round(free_from(wanted, others), 3))
         program = await asyncio.to_thread(compile_shot, shot)
+        latest = await _latest(program)
     id = await runs.arm(
         db,
         runs.Order(
             shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
-            planned_end_s=program.end_s,
+            planned_end_s=latest.end_s,
             # A film at live speed is one file, however many pictures are in it.
-            frame_count=1 if shot.live else program.frame_count,
+            frame_count=1 if shot.live else latest.frame_count,
             overridden=overridden, waits_for=_waits_for(blocked, program) if blocked else "",
         ),
     )  # fmt: skip
@@ -165,19 +192,36 @@ def _left_open(rigged: RigUp) -> tuple[str, ...]:
     return (f"Rigged up: {rigged.told}; not ticked: {first}{' and others.' if len(rigged.open) > 3 else ''}",)
 
 
-async def _to_run(saved: Saved, when: str) -> Program:
+async def _latest(program: Program) -> Program:
+    """The program as it is where what it waits for comes at the last moment. Raises Refusal."""
+    if program.shot.waits is None:
+        return program
+    return await asyncio.to_thread(compile_shot, at_the_latest(program.shot))
+
+
+async def _found(program: Program, latest: Program) -> tuple[Finding, ...]:
+    """What will fail, be it begun at once or at the latest."""
+    found = await asyncio.to_thread(against, program)
+    if latest is program:
+        return found
+    known = {one.id for one in found}
+    later = [one for one in await asyncio.to_thread(against, latest) if one.id not in known]
+    at = f"{latest.local(latest.start_s):%H:%M}"
+    return (*found, *(replace(one, sentence=f"If it begins at {at}: {one.sentence}") for one in later))
+
+
+async def _to_run(shot: Shot, when: str) -> Program:
     """The program of a shot as it would be run, brought to what can be had. Raises Refusal."""
-    shot = Shot.model_validate(saved.document)
     if when == "now":
         shot = started_now(shot, round(time.time() + _LEAD_S, 3))
     return await asyncio.to_thread(compile_fitted, shot)
 
 
-def _booking(program: Program, speed: float) -> Booking:
+def _booking(program: Program, speed: float, latest: Program) -> Booking:
     if speed > 1:
         now = time.time()
-        return Booking(program.shot.name, now, now + (program.end_s - program.start_s) / speed, False)
-    return Booking(program.shot.name, program.start_s, program.end_s, True)
+        return Booking(program.shot.name, now, now + (latest.end_s - program.start_s) / speed, False)
+    return Booking(program.shot.name, program.start_s, latest.end_s, True)
 
 
 async def _bookings(live: list[Run]) -> list[Booking]:
@@ -187,10 +231,11 @@ async def _bookings(live: list[Run]) -> list[Booking]:
     for run in live:
         program = await program_of_run(run)
         if run.speed == 1:
-            found.append(Booking(program.shot.name, program.start_s, program.end_s, True))
+            from_s = min(run.planned_start_s, program.start_s)
+            found.append(Booking(program.shot.name, from_s, program.end_s, True))
             continue
         clock = StageClock.model_validate(run.clock) if run.clock else None
-        left = (program.end_s - (clock.now_s() if clock else program.start_s)) / run.speed
+        left = (program.end_s - (clock.now_s() if clock else run.planned_start_s)) / run.speed
         begins = now if run.state == "running" else free_s
         free_s = begins + max(left, 1.0)
         found.append(Booking(program.shot.name, begins, free_s, False))

@@ -16,10 +16,9 @@ from revani.api.who import Who
 from revani.core.documents import AxisName
 from revani.core.documents.run import CLOCK_RIG, Intervention, InterventionKind, Run
 from revani.core.program.compiled import Program
-from revani.core.program.intervened import check_intervention, intervened, outlook_told, program_of
+from revani.core.program.intervened import check_intervention, intervened, outlook_told, program_of, version_of
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.run import RunView, run_view
-from revani.jobs.programs import taken_up
 from revani.jobs.watch import standing_of
 from revani.store import runs
 from revani.store.pool import Connection, Pool
@@ -116,12 +115,12 @@ async def look(pool: Pool, id: UUID) -> tuple[str, bool]:
     return view.model_dump_json(), view.settled
 
 
-_programs: Kept[tuple[UUID, int], Program] = Kept(40)
+_programs: Kept[tuple[UUID, tuple[bool, int]], Program] = Kept(40)
 
 
 async def program_of_run(run: Run) -> Program:
     """The program of a run, compiled once, and once more for each change that its runner has taken up."""
-    return await asyncio.to_thread(_programs.get, (run.id, taken_up(run)), lambda: program_of(run))
+    return await asyncio.to_thread(_programs.get, (run.id, version_of(run)), lambda: program_of(run))
 
 
 async def view_of(conn: Any, run: Run) -> RunView:

@@ -8,25 +8,20 @@ import structlog
 
 from revani.core.documents.run import Run
 from revani.core.program.compiled import Program
-from revani.core.program.intervened import program_of
+from revani.core.program.intervened import program_of, version_of
 
 log = structlog.get_logger()
-
-
-def taken_up(run: Run) -> int:
-    """How many changes its runner has taken up: with each of them its program is another."""
-    return sum(one.from_number is not None for one in run.interventions)
 
 
 class Programs:
     """Programs by run, as they stand after what was changed of it."""
 
     def __init__(self) -> None:
-        self._kept: dict[tuple[UUID, int], Program | None] = {}
+        self._kept: dict[tuple[UUID, tuple[bool, int]], Program | None] = {}
 
     async def of(self, run: Run) -> Program | None:
         """The program of a run; None where it cannot be compiled, which is its runner's affair to say."""
-        key = run.id, taken_up(run)
+        key = run.id, version_of(run)
         if key not in self._kept:
             try:
                 self._kept[key] = await asyncio.to_thread(program_of, run)

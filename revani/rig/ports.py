@@ -126,16 +126,18 @@ class Fault(Message):
     `drop` cuts the connection after the frame was taken; each for the next `count` captures.
     `full card`, `empty battery` and `slow card` last until they are cleared. `garble` takes the frame and answers
     nonsense, as `nonsense` says, to the next `count` questions of whatever kind. `asleep` answers nobody for `seconds`.
-    `other card` and `clock jump`, by `seconds`, happen once.
+    `other card` and `clock jump`, by `seconds`, happen once. What is before the lens for `seconds` is no fault, but
+    told like one: something `passes`, or a `card` with a `word` is held there.
     """
 
     kind: Literal[
         "hang", "slow", "refuse", "drop", "full card", "empty battery", "garble", "asleep", "slow card", "other card",
-        "clock jump",
+        "clock jump", "passes", "card",
     ]  # fmt: skip
     nonsense: Literal["not json", "wrong shape", "control characters", "endless", "trickle", "half"] = "not json"
     count: int = Field(1, ge=1, le=100_000)
     seconds: float = Field(1.0, ge=0, le=86_400)
+    word: Text = ""
 
 
 # `garbled`: it answered nonsense, so what it did is not known; `not set up`: it knows nothing of its scene (any more);

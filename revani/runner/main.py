@@ -10,6 +10,7 @@ import socket
 import threading
 from collections.abc import Awaitable, Callable, Sequence
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
 from uuid import UUID, uuid4
@@ -20,22 +21,27 @@ import structlog
 from psycopg_pool import PoolClosed, PoolTimeout
 
 from revani.core.documents import Shot
-from revani.core.documents.run import ENDED, Entry, Intervention, JournalFrame
-from revani.core.light.filters import off_at_s, stack_stops
+from revani.core.documents.run import CLOCK_RIG, ENDED, Entry, Intervention, JournalFrame
+from revani.core.documents.trigger import RunReaches
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.program.intervened import intervened
+from revani.core.program.intervened import intervened, program_of
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
+from revani.core.timing.start import start_s
+from revani.core.timing.triggers import Met
+from revani.core.timing.waiting import again, at_the_latest, begun
 from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
-from revani.rig.ports import Camera, CameraError, Carriage, MoverError, Scene, Stage, printable
+from revani.rig.ports import Camera, CameraError, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier
 from revani.runner.filming import Filmer
 from revani.runner.resuming import account
+from revani.runner.scene import scene_of
 from revani.runner.shooter import End, Shooter, TakenOver
 from revani.runner.spool import Spool, TakenUp, left_over
-from revani.store import runs
+from revani.runner.waiting import Waiter, begun_of, key_frame
+from revani.store import heard, runs
 from revani.store.pool import Connection, Pool, open_pool
 from revani.store.records import NotThere
 
@@ -49,6 +55,10 @@ _LEAD_REAL_S = 1.0
 # So long before its first frame a run on the wall's clock leaves that clock, and keeps its own pace.
 _ANCHOR_S = 8.0
 T = TypeVar("T")
+
+
+class _Sleeps(Exception):
+    """The camera is left to sleep: it is not asked for anything."""
 
 
 class Runner:
@@ -70,6 +80,7 @@ class Runner:
         self._camera_says: dict[str, Any] | None = None
         self._boot = boot()
         self._serving = False
+        self._let_sleep = False
 
     def _identity(self) -> str:
         """A name that outlives the process, so that a restarted runner finds its own run again."""
@@ -121,7 +132,7 @@ class Runner:
             return None
         return TakenUp(
             id=run.id, shot=run.shot, speed=run.speed, frame_count=run.frame_count, fence=run.fence, clock=run.clock,
-            interventions=run.interventions,
+            interventions=run.interventions, begins_s=run.begins_s,
         )  # fmt: skip
 
     def _from_spool(self) -> TakenUp | None:
@@ -152,10 +163,14 @@ class Runner:
         while True:
             try:
                 try:
+                    if self._let_sleep:
+                        raise _Sleeps
                     status = await asyncio.to_thread(camera.status)
                     says = status.model_dump(mode="json")
                 except CameraError as error:
                     says = {"trouble": str(error)}
+                except _Sleeps:
+                    says = {"asleep": True}
                 says["homed"] = None if self._serving else await asyncio.to_thread(self._homed)
                 says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
                 self._camera_says = says
@@ -184,6 +199,7 @@ class Runner:
         """Shoot one run from where it stands to its end."""
         log.info("run taken up", run=str(run.id), frames=run.frame_count, speed=run.speed)
         spool = Spool(self._folder, run.id)
+        run = _as_noted(run, spool)
         spool.take_up(run)
         halt = threading.Event()
         try:
@@ -193,12 +209,26 @@ class Runner:
             why = error.allowed if isinstance(error, Refusal) else "It is of an older form."
             await self._finish(run, spool, 0, End("failed", f"The shot that was armed cannot be compiled. {why}"))
             return
-        if await self._stopped_before_its_time(run, program):
+        waiting = Shot.model_validate(run.shot) if run.begins_s is None else None
+        waiting = waiting if waiting is not None and waiting.waits is not None else None
+        opens_s = program.start_s if waiting is None else start_s(waiting)
+        if await self._stopped_before_its_time(run, opens_s):
             await self._finish(run, spool, 0, End("stopped", "Stopped by hand before it began."))
             return
-        clock = self._clock(run, program, spool)
+        clock = self._clock(run, program, spool, opens_s)
         run = run.model_copy(update={"clock": clock.model_dump()})
         spool.take_up(run)
+        if waiting is not None:
+            come = await self._wait(run, waiting, clock, spool)
+            if not isinstance(come, Program):
+                if come is None:
+                    log.error("the run is another runner's now", run=str(run.id))
+                    spool.leave()
+                else:
+                    await self._finish(run, spool, 0, come)
+                return
+            program, run = come, _as_noted(run, spool)
+            spool.take_up(run)
         camera = camera_at(self._camera_url, fence=run.fence)
         try:
             end, emptied = await self._shoot(run, program, clock, camera, spool, halt)
@@ -212,15 +242,61 @@ class Runner:
             return
         await self._finish(run, spool, emptied, end)
 
-    async def _stopped_before_its_time(self, run: TakenUp, program: Program) -> bool:
+    async def _wait(self, run: TakenUp, shot: Shot, clock: StageClock, spool: Spool) -> Program | End | None:
+        """Wait for what begins a run; the program then, an End where it does not begin, None where another has it."""
+        await self._if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
+        waiter = Waiter(shot, clock)
+        spool.remark(f"It waits until {waiter.told}.")
+        camera = camera_at(self._camera_url, fence=run.fence) if waiter.sees else None
+        # A camera that is not needed for it is left to sleep until then.
+        self._let_sleep = camera is None
+        try:
+            latest = await asyncio.to_thread(_program, run, spool)
+            scene = scene_of(latest, clock, str(run.id), run.fence)
+            if camera is not None:
+                with suppress(CameraError):
+                    await asyncio.to_thread(camera.stand, scene)
+            while True:
+                with suppress(*_AWAY):
+                    async with self._pool.connection(timeout=1) as conn:
+                        wanted = await runs.renew(conn, run.id, run.fence)
+                        if wanted is None:
+                            return None
+                        if wanted:
+                            return End("stopped", "Stopped by hand while it waited.")
+                        await self._listen(conn, run.id, waiter)
+                        await self._append(conn, run.id, run.fence, spool.after(0))
+                if camera is not None:
+                    await asyncio.to_thread(waiter.look, camera, partial(camera.stand, scene))
+                come = await asyncio.to_thread(waiter.met)
+                if come is None and waiter.over and waiter.anyway:
+                    come = Met(waiter.closes_s, "nothing that it waited for came, and it begins all the same")
+                if come is not None:
+                    return await asyncio.to_thread(_begun, shot, come.at_s, come.told, spool)
+                if waiter.over:
+                    return End("missed", f"It waited until {waiter.told}: nothing of that came in its time.")
+                await asyncio.sleep(_LOOK_S)
+        finally:
+            self._let_sleep = False
+            if camera is not None:
+                camera.close()
+
+    async def _listen(self, conn: Connection, run_id: UUID, waiter: Waiter) -> None:
+        """Hear what was said since, and see where other runs are."""
+        waiter.hear(await heard.since(conn, self._rig, run_id, waiter.last_row))
+        for one in waiter.runs:
+            if await _reached(conn, one, run_id):
+                waiter.has_reached(one)
+
+    async def _stopped_before_its_time(self, run: TakenUp, opens_s: float) -> bool:
         """Wait, by the wall's clock wherever it is set to, until shortly before the start; True where a stop came."""
-        while run.speed == 1 and run.clock is None and wall_s() < program.start_s - _ANCHOR_S:
+        while run.speed == 1 and run.clock is None and wall_s() < opens_s - _ANCHOR_S:
             await asyncio.sleep(_LOOK_S)
             if await self._if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
                 return True
         return False
 
-    def _clock(self, run: TakenUp, program: Program, spool: Spool) -> StageClock:
+    def _clock(self, run: TakenUp, program: Program, spool: Spool, opens_s: float) -> StageClock:
         """The stage clock of a run: the one it began with, unless the machine was started anew since."""
         if run.clock is not None:
             clock = StageClock.model_validate(run.clock)
@@ -233,7 +309,7 @@ class Runner:
                 at_s = float(program.at_s[min(done, program.frame_count - 1)])
                 return StageClock.starting(at_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
         if run.speed > 1:
-            return StageClock.starting(program.start_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
+            return StageClock.starting(opens_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
         return StageClock.real(self._boot)
 
     async def _shoot(
@@ -331,7 +407,11 @@ class Runner:
         return (End("stopped", "Stopped by hand while no word came from the runner.") if home else None), emptied
 
     async def _finish(self, run: TakenUp, spool: Spool, emptied: int, end: End) -> None:
-        """Bring the rest of the journal home and close the run, however long the database is away."""
+        """Bring the rest of the journal home and close the run, however long the database is away.
+
+        One that begins several times is armed once more.
+        """
+        once_more = await asyncio.to_thread(_once_more, run, self._rig)
 
         async def close(conn: Connection) -> bool:
             if not await self._append(conn, run.id, run.fence, spool.after(emptied)):
@@ -339,6 +419,8 @@ class Runner:
             stands = await runs.read(conn, run.id)
             told = _with_losses(end, stands.taken, stands.missed, spool)
             await runs.end(conn, run.id, run.fence, told.state, told.reason)
+            if once_more is not None and told.state == "finished":
+                await runs.arm(conn, once_more)
             log.info("run ended", run=str(run.id), state=told.state, reason=told.reason)
             return True
 
@@ -390,41 +472,63 @@ def _told(run: TakenUp, spool: Spool) -> list[Intervention]:
 
 
 def _program(run: TakenUp, spool: Spool) -> Program:
-    """The program of a run, with what was changed until now."""
-    return intervened(compile_shot(Shot.model_validate(run.shot)), _told(run, spool))
+    """The program of a run, with what was changed until now; of one that waits, as it would begin at the latest."""
+    shot = Shot.model_validate(run.shot)
+    shot = at_the_latest(shot) if run.begins_s is None else shot
+    return intervened(compile_shot(shot), _told(run, spool))
 
 
-def scene_of(program: Program, clock: StageClock, label: str, fence: int = 0) -> Scene:
-    """What a simulated camera stands before, as the program has it."""
-    shot = program.shot
-    return Scene(
-        label=label, kit=shot.kit.model_copy(update={"body": shot.body}), place=shot.place,
-        framing=shot.framing, cloud=shot.light.cloud, projection=shot.recording.projection,
-        scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
-        nd_off_s=off_at_s(shot, program.start_s), things=shot.things, fence=fence,
-        carried=_carriage(program),
-    )  # fmt: skip
+def _as_noted(run: TakenUp, spool: Spool) -> TakenUp:
+    """The run as its own runner knows it: whether it has begun, that is noted first."""
+    if run.begins_s is not None or spool.begun is None:
+        return run
+    begun = spool.begun
+    return run.model_copy(update={"shot": begun.shot, "begins_s": begun.begins_s, "frame_count": begun.frame_count})
 
 
-def _carriage(program: Program) -> Carriage | None:
-    """How a simulated camera is walked: its way, and the hands of who carries it; a sphere steadies itself."""
-    carried = program.carried
-    if carried is None:
+def _begun(shot: Shot, met_s: float, told: str, spool: Spool) -> Program | End:
+    """Begin a shot that has waited, and note it; an End where it cannot be compiled from then."""
+    try:
+        program = compile_shot(begun(shot, met_s))
+    except Refusal as refusal:
+        return End("failed", f"It came ({told}), but cannot be shot from then. {refusal.allowed}")
+    spool.begin(begun_of(program, f"{program.local(met_s):%H:%M:%S}: it begins, for {told}."))
+    return program
+
+
+def _once_more(run: TakenUp, rig: str) -> runs.Order | None:
+    """The order for a run that waits once more; None where it is not to, or cannot be compiled from then."""
+    if run.begins_s is None or run.clock is None:
         return None
-    after = np.linspace(0.0, carried.event_s, _STANDS)
-    pose = carried.pose(after)
-    heading = np.unwrap(pose.heading_deg, period=360)
-    rows = np.stack([after, pose.right_mm, pose.ahead_mm, heading, pose.tilt_deg], axis=1)
-    steady = 0.0 if program.round else 1.0
-    return Carriage(
-        start_s=program.start_s, table=tuple(tuple(row) for row in rows.tolist()),
-        hand_deg=steady * carried.walk.hand_deg, roll_deg=steady * carried.walk.roll_deg,
-        stands=not carried.walk.filmed,
+    try:
+        shot = again(Shot.model_validate(run.shot), StageClock.model_validate(run.clock).now_s())
+        latest = None if shot is None else compile_shot(at_the_latest(shot))
+    except (Refusal, ValueError) as error:
+        log.warning("not armed once more", error=printable(str(error)))
+        return None
+    if shot is None or latest is None:
+        return None
+    return runs.Order(
+        shot=shot, rig=rig, speed=run.speed, frame_count=1 if shot.live else latest.frame_count,
+        planned_start_s=start_s(shot), planned_end_s=latest.end_s,
     )  # fmt: skip
 
 
-# So many places of a walk are told to a simulated camera.
-_STANDS = 600
+async def _reached(conn: Connection, one: RunReaches, run_id: UUID) -> bool:
+    """Whether another run is where it is waited for."""
+    other = await runs.reached(conn, one.of, run_id)
+    if other is None or one.what == "begins":
+        return other is not None
+    if one.what == "ends":
+        return other.state in ENDED
+    number: int | None = one.number
+    if one.what == "key":
+        program = await asyncio.to_thread(program_of, other)
+        number = key_frame(program, one.number)
+    if other.rig == CLOCK_RIG:
+        program = await asyncio.to_thread(program_of, other)
+        return number is not None and int(np.searchsorted(program.at_s, wall_s(), side="right")) >= number
+    return number is not None and other.taken + other.missed >= number
 
 
 def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:

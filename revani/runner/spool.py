@@ -17,7 +17,7 @@ from uuid import UUID
 import structlog
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from revani.core.documents.run import Entry, Intervention, JournalFrame
+from revani.core.documents.run import Begun, Entry, Intervention, JournalFrame
 
 log = structlog.get_logger()
 
@@ -34,6 +34,7 @@ class TakenUp(BaseModel):
     fence: int
     clock: dict[str, Any] | None = None
     interventions: tuple[Intervention, ...] = ()
+    begins_s: float | None = None
 
 
 class Spool:
@@ -54,6 +55,7 @@ class Spool:
         self.numbers: set[int] = set()
         self.missed: dict[int, JournalFrame] = {}
         self.told: dict[int, Intervention] = {}
+        self.begun: Begun | None = None
         self._firing: int | None = None
         self._file: Any = None
         self._unwritten: list[str] = []
@@ -134,6 +136,8 @@ class Spool:
             self.missed.pop(number, None)
             if entry.frame.outcome == "missed":
                 self.missed[number] = entry.frame
+        if entry.begun is not None:
+            self.begun = entry.begun
         if entry.told is not None:
             self.told[entry.told.nth] = entry.told
         if entry.note:
@@ -163,6 +167,10 @@ class Spool:
         """Note something about the run, once."""
         if text not in self._remarks:
             self._put(Entry(note=text))
+
+    def begin(self, begun: Begun) -> None:
+        """Note that what was waited for has come."""
+        self._put(Entry(begun=begun, note=begun.told))
 
     def heed(self, told: Intervention) -> None:
         """Note a change that was taken up, or could not be."""

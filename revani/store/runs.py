@@ -27,7 +27,7 @@ CLAIM_LEAD_S = 45
 
 _COLUMNS = """
     SELECT id, shot_id, shot, rig, state, reason, speed, frame_count, planned_start_s, stop_wanted, runner,
-           clock, armed_at, started_at, ended_at, overridden, waits_for, fence, notes,
+           clock, armed_at, started_at, ended_at, overridden, waits_for, fence, notes, begins_s,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken')
                + (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS taken,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed')
@@ -177,6 +177,21 @@ async def _miss_what_is_over(conn: Connection, rig: str) -> None:
     )
 
 
+async def reached(conn: Connection, name: str, than: UUID) -> Run | None:
+    """The newest other run of a shot of this name that has begun, and had not ended when run `than` was taken up."""
+    await keep_by_the_clock(conn)
+    row = await (
+        await conn.execute(
+            _COLUMNS
+            + """WHERE shot->>'name' = %(name)s AND id <> %(than)s AND state NOT IN ('armed', 'missed')
+                 AND (ended_at IS NULL OR ended_at > (SELECT started_at FROM run WHERE id = %(than)s))
+                 ORDER BY started_at DESC LIMIT 1""",
+            {"name": name, "than": than},
+        )
+    ).fetchone()
+    return None if row is None else Run(**row)
+
+
 async def renew(conn: Connection, id: UUID, fence: int) -> bool | None:
     """Renew the lease. True where a stop is wanted, False where not, None where it is another's now, or over."""
     cursor = await conn.execute(
@@ -243,6 +258,15 @@ async def append(conn: Connection, run_id: UUID, fence: int, entries: Sequence[E
             await rows.executemany(_AMEND, [_row(run_id, frame) for frame in frames if frame.first_said])
         for told in (entry.told for entry in entries if entry.told is not None):
             await _taken_up(conn, run_id, told)
+        for begun in (entry.begun for entry in entries if entry.begun is not None):
+            await conn.execute(
+                """
+                UPDATE run SET begins_s = %(begins_s)s, shot = %(shot)s, frame_count = %(frame_count)s,
+                       planned_start_s = %(begins_s)s, planned_end_s = %(end_s)s
+                WHERE id = %(id)s AND begins_s IS NULL
+                """,
+                begun.model_dump(exclude={"told", "shot"}) | {"shot": Jsonb(begun.shot), "id": run_id},
+            )
         for note in (entry.note for entry in entries if entry.note):
             await conn.execute(
                 "UPDATE run SET notes = notes || %(note)s WHERE id = %(id)s AND NOT notes @> %(note)s",

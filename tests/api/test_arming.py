@@ -1,13 +1,16 @@
 """Arming: what stands against it is told and kept; a busy rig is not armed over, but a run may wait."""
 
+from datetime import date, timedelta
+
 import httpx
 import psycopg
 import pytest
 
-from revani.core.documents import Light, Shot
+from revani.core.documents import Light, Shot, SunStart, Waiting
 from revani.core.documents.timing import Timing
+from revani.core.documents.trigger import SaidSo
 from tests.conftest import eventually, make_kit
-from tests.desk import in_hours, new_shot, order
+from tests.desk import in_hours, new_shot, on_the_rig, order
 
 
 def test_what_will_fail_is_shown_refused_and_kept_with_the_run(client: httpx.Client, quiet_rig: None) -> None:
@@ -135,3 +138,42 @@ def test_a_run_that_nobody_is_linked_to_is_kept_by_the_clock_and_claims_nothing(
     waiting = client.post("/api/runs", json=order(later, when="planned", speed=1, anyway=True)).json()
     assert waiting["state"] == "armed" and "begins by itself" in waiting["sign"]
     assert client.post(f"/api/runs/{waiting['id']}/stop").json()["state"] == "stopped"
+
+
+def test_a_shot_is_armed_for_several_nights_each_at_its_own_start_or_for_none(
+    client: httpx.Client, quiet_rig: None
+) -> None:
+    hours = in_hours(20) | {"start": SunStart(event="sunset", offset_s=-600)}
+    id = new_shot(client, name="A week of it", **hours | {"date": date.today() + timedelta(days=1)})
+    refused = client.post("/api/runs", json=order(id, nights=3, when="now"))
+    assert refused.status_code == 422 and refused.json()["path"] == "nights"
+    # The third night is taken already: nothing is armed of the first two.
+    third = client.get(f"/api/shots/{id}").json()["document"]
+    taken = new_shot(client, name="Taken", **hours | {"date": date.fromisoformat(third["date"]) + timedelta(days=2)})
+    assert client.post("/api/runs", json=order(taken)).status_code == 201
+    refused = client.post("/api/runs", json=order(id, nights=3))
+    named = f"{date.fromisoformat(third['date']) + timedelta(days=2):%-d %b}: The rig is busy with “Taken”"
+    assert refused.status_code == 422 and named in refused.json()["detail"]
+    assert len(on_the_rig(client)) == 1
+    assert client.post("/api/runs", json=order(id, nights=2)).status_code == 201
+    starts = sorted(run["start_s"] for run in client.get("/api/runs").json() if run["name"] == "A week of it")
+    # The next day's sunset is a minute or two off the same clock time.
+    assert len(starts) == 2 and 60 * 1_436 < starts[1] - starts[0] < 60 * 1_444
+
+
+def test_a_shot_that_waits_keeps_the_rig_for_all_that_it_may_need(client: httpx.Client, quiet_rig: None) -> None:
+    waiting = Waiting(ways=((SaidSo(),),), for_s=3_600)
+    id = new_shot(client, name="Holt", waits=waiting, **in_hours(20))
+    armed = client.post("/api/runs", json=order(id)).json()
+    assert armed["waits_until"].startswith("until I say so, to ") and not armed["may_begin"]
+    assert armed["end_s"] == pytest.approx(armed["start_s"] + 3_600 + 600, abs=5)
+    # An hour later it may be in the midst of it.
+    other = new_shot(client, name="Other", **in_hours(21))
+    assert "“Holt”" in client.get(f"/api/shots/{other}/arming").json()["busy"]
+    assert client.post(f"/api/runs/{armed['id']}/begin", json={}).status_code == 422
+    # What nobody is linked to cannot be begun by anything.
+    alone = new_shot(
+        client, waits=waiting, fires="own timer", **in_hours(20) | {"light": Light(school="fixed", shutter_s=1)}
+    )
+    against = client.get(f"/api/shots/{alone}/arming").json()
+    assert against["stops"] and "nobody is linked" in against["findings"][0]["sentence"]

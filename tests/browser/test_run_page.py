@@ -172,3 +172,29 @@ def test_a_day_on_which_everything_is_planned_does_not_fill_the_page(page: Page,
     more = page.find("[data-testid=more-shots]")
     assert "8 more shots" in more.text
     assert page.script("return document.documentElement.scrollHeight") < 2_000
+
+
+def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(page: Page, client: httpx.Client) -> None:
+    eventually(lambda: not on_the_rig(client))
+    id = new_shot(client, name="Holt", **short(60))
+    page.open(f"/shots/{id}")
+    page.until("waits", "at its start")
+    page.write("waits", "the sun is over 60 or I say so")
+    page.until("waits", "when the sun is over 60° or I say so")
+    page.write("waits.for_s", "20 h")
+    page.until("waits.for_s", "20 h 00 min")
+    assert page.find("[data-testid=wait]").is_displayed()
+    page.wait(lambda d: "One of the ways cannot come" in d.find_element(By.TAG_NAME, "body").text)
+    page.click("[data-testid=open-arm]")
+    page.find("[data-testid=speed] option[value='60']").click()
+    page.click("[data-testid=arm]")
+    page.wait(
+        lambda d: "until the sun is over 60° or I say so" in d.find_element(By.CSS_SELECTOR, "[data-testid=waits]").text
+    )
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=countdown]")
+    page.click("[data-testid=begin]")
+    page.wait(lambda d: "someone at the page said so" in d.find_element(By.CSS_SELECTOR, "[data-testid=notes]").text)
+    page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 1)
+    page.click("[data-testid=stop]")
+    page.click("[data-testid=stop-sure]")
+    page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Stopped")

@@ -130,3 +130,16 @@ def test_a_rig_says_what_it_says_and_nothing_of_what_it_does_not() -> None:
     assert (silent.tone, silent.says) == ("bad", []) and "is not known" in silent.told
     away = rig_view(RunnerSign(rig="Shed", runner="r", age_s=1, camera={"trouble": "The camera does not answer."}))
     assert away.tone == "bad" and "The camera does not answer." in away.told and away.says == []
+
+
+def test_a_run_that_waits_claims_nothing_and_is_not_overdue() -> None:
+    waiting = GOING._replace(taken=0, waits=True, picture_age_s=None, next_in_s=9_000)
+    for state, text in (
+        ("running", "it waits for what begins it"),
+        ("armed", "from 18:30 it waits for what begins it"),
+    ):
+        sign = sign_of(waiting._replace(state=state))
+        assert sign is not None and sign.text == f"nothing is recorded yet; {text}" and sign.tone == "mind"
+    # A runner that is gone is told of all the same.
+    gone = sign_of(waiting._replace(word_age_s=40))
+    assert gone is not None and gone.tone == "bad"

@@ -12,6 +12,7 @@ from revani.core.documents.light import Cloud, Light, LightKey, Pace, Reading, S
 from revani.core.documents.mode import Fires, Mode, Projection
 from revani.core.documents.moment import (
     AfterStart,
+    AltitudeStart,
     ClockStart,
     FilmTime,
     FrameNumber,
@@ -33,6 +34,7 @@ from revani.core.documents.sequence import Cut, ShotSequence
 from revani.core.documents.shot import Framing, Shot
 from revani.core.documents.supply import Load, Source
 from revani.core.documents.take import Take
+from revani.core.documents.trigger import Waiting
 from revani.core.documents.walk import PathPoint, Walk
 
 __all__ = [
@@ -46,6 +48,7 @@ __all__ = [
     "STEPS",
     "AfterStart",
     "AimLock",
+    "AltitudeStart",
     "AnyGear",
     "Axis",
     "AxisName",
@@ -101,6 +104,7 @@ __all__ = [
     "Take",
     "Thing",
     "TimeOfDay",
+    "Waiting",
     "Walk",
     "WeatherHour",
     "Window",

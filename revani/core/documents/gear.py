@@ -87,6 +87,9 @@ class Body(Gear):
     overhead_s: Seconds = Field(
         Fraction(1, 2), title="Time to read a frame out", ge=0, le=600, description="Read-out and write, a frame."
     )
+    wake_s: Seconds = Field(
+        Fraction(2), title="Time to wake", ge=0, le=30, description="From asleep to its first frame."
+    )
     controller_tick_s: Seconds = Field(Fraction(1, 10), title="Finest step of its trigger", gt=0, le=60)
     bytes_per_frame: Bytes = Field(25_000_000, title="Size of a frame", ge=1_000, le=2_000_000_000)
     jpeg_bytes: Bytes = Field(8_000_000, title="Size of a JPEG", ge=1_000, le=2_000_000_000)

@@ -34,6 +34,14 @@ class SunStart(Document):
     offset_s: int = Field(0, ge=-86_400, le=86_400)
 
 
+class AltitudeStart(Document):
+    """Start when the sun's middle comes down, or up, to an altitude (without refraction) on the shot's date."""
+
+    by: Literal["altitude"] = "altitude"
+    goes: Literal["down", "up"]
+    altitude_deg: float = Field(ge=-60, le=90)
+
+
 class InstantStart(Document):
     """Start at one instant, in seconds since 1970 (UTC); how a run that was started now is kept."""
 
@@ -51,7 +59,7 @@ class RidgeEvent(Document):
     event: Literal["sun behind the ridge", "sun over the ridge"] = "sun behind the ridge"
 
 
-Start = Annotated[ClockStart | SunStart | RidgeEvent | InstantStart, Field(discriminator="by")]
+Start = Annotated[ClockStart | SunStart | AltitudeStart | RidgeEvent | InstantStart, Field(discriminator="by")]
 
 
 class AfterStart(Document):
@@ -75,4 +83,6 @@ class FrameNumber(Document):
     number: int = Field(ge=1, le=1_000_000)
 
 
-Moment = Annotated[AfterStart | FilmTime | FrameNumber | RidgeEvent | ClockStart | SunStart, Field(discriminator="by")]
+Moment = Annotated[
+    AfterStart | FilmTime | FrameNumber | RidgeEvent | ClockStart | SunStart | AltitudeStart, Field(discriminator="by")
+]

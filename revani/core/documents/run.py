@@ -47,7 +47,10 @@ class Intervention(Noted):
 
 
 class Run(Noted):
-    """A run as it stands; `shot` is what was armed, which never changes, `clock` that of its stage."""
+    """A run as it stands; `shot` is what was armed, `clock` that of its stage.
+
+    The shot never changes, but that one which waited is dated where it began: `begins_s`, None until then.
+    """
 
     id: UUID
     shot_id: UUID
@@ -71,6 +74,17 @@ class Run(Noted):
     taken: int = 0
     missed: int = 0
     interventions: tuple[Intervention, ...] = ()
+    begins_s: float | None = None
+
+
+class Begun(Noted):
+    """What a run had waited for came: what, when its first frame is due, and the plan from there."""
+
+    told: str
+    begins_s: float
+    shot: dict[str, Any]
+    frame_count: int
+    end_s: float
 
 
 class Taken(Noted):
@@ -134,12 +148,16 @@ class JournalFrame(Noted):
 
 
 class Entry(Noted):
-    """What a runner notes: that it is about to take a frame, what became of one, what it was told, or a remark."""
+    """What a runner notes: that it is about to take a frame, what became of one, what it was told, or a remark.
+
+    `begun` is that it waits no longer.
+    """
 
     firing: int | None = None
     frame: JournalFrame | None = None
     note: str = ""
     told: Intervention | None = None
+    begun: Begun | None = None
 
 
 class RunnerSign(Noted):

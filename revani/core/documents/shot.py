@@ -21,6 +21,7 @@ from revani.core.documents.output import MOST_OUTPUTS, FilmOutput
 from revani.core.documents.place import Place
 from revani.core.documents.take import Take
 from revani.core.documents.timing import Timing
+from revani.core.documents.trigger import Waiting
 from revani.core.documents.walk import Walk
 from revani.core.documents.way import MOST_WAYS, KeptWay
 from revani.core.quantities.measures import Angle, Millimetres, Part
@@ -44,6 +45,7 @@ class Shot(Document):
     name: Name
     date: date
     start: Start
+    waits: Waiting | None = Field(None, description="What it waits for from its start on; None: it begins then.")
     until: Start | None = Field(None, title="End", description="When it ends, where its end hangs on that.")
     timing: Timing
     pace: Pace | None = Field(None, description="None: one interval throughout.")
@@ -110,6 +112,11 @@ class Shot(Document):
     def with_take(self, **change: object) -> Self:
         """The shot with other decisions. Raises ValidationError."""
         return self.model_copy(update={"take": Take.model_validate(self.take.model_dump() | change)})
+
+    def with_waits(self, **change: object) -> Self:
+        """The shot with other values of what it waits for. Raises ValidationError."""
+        assert self.waits is not None
+        return self.model_copy(update={"waits": Waiting.model_validate(self.waits.model_dump() | change)})
 
     def with_outputs(self, outputs: Iterable[FilmOutput]) -> Self:
         """The same shot with other outputs. Raises ValidationError for too many."""

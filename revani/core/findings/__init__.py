@@ -25,6 +25,7 @@ from revani.core.findings import (
     sphere,
     take,
     timing,
+    waiting,
     walk,
     weather,
 )
@@ -36,7 +37,7 @@ from revani.core.quantities.refusal import Refusal
 __all__ = [
     "AnyEdit", "Finding", "Fix", "FixEdit", "Neighbour", "apply_any", "apply_fix", "crop", "energy", "feed", "fit",
     "frame", "judge", "length", "light", "mechanics", "move", "night", "schools", "seen", "sphere", "take", "timing",
-    "walk", "weather",
+    "waiting", "walk", "weather",
 ]  # fmt: skip
 
 

@@ -22,6 +22,7 @@ from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration
 from revani.core.timing.law import Solution
+from revani.core.timing.waiting import at_the_latest
 
 MOST_STOPS = 3.0
 PASSED_OVER = "Passed over by hand"
@@ -33,8 +34,18 @@ _EMPTY = "The battery is empty before that."
 
 
 def program_of(run: Run) -> Program:
-    """What a run shoots: its shot compiled, with all that was changed while it went on."""
-    return intervened(compile_shot(Shot.model_validate(run.shot)), run.interventions)
+    """What a run shoots: its shot compiled, with all that was changed while it went on.
+
+    One that waits still is taken to begin at the latest.
+    """
+    shot = Shot.model_validate(run.shot)
+    shot = at_the_latest(shot) if run.begins_s is None else shot
+    return intervened(compile_shot(shot), run.interventions)
+
+
+def version_of(run: Run) -> tuple[bool, int]:
+    """What a run's program hangs on: whether it has begun, and how many changes its runner has taken up."""
+    return run.begins_s is not None, sum(one.from_number is not None for one in run.interventions)
 
 
 def intervened(program: Program, told: Iterable[Intervention]) -> Program:

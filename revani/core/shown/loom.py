@@ -29,6 +29,7 @@ from revani.core.shown.feed_panel import file_ends
 from revani.core.shown.loom_move import AxisLane, Hold, axis_lanes, holds, motion_columns
 from revani.core.shown.outputs import CropLane, crop_lanes
 from revani.core.sky.sun_and_moon import Sky, SkyEvent
+from revani.core.timing.waiting import closes_s
 
 MOST_POINTS = 400
 _SKY_STEP_S = 600.0
@@ -156,6 +157,7 @@ class Lanes(Lane):
     to_s: float
     start_s: float
     end_s: float
+    waits_until_s: float | None
     film_s: float
     sky: SkyStrip
     marks: list[Mark]
@@ -231,6 +233,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         to_s=sky.to_s,
         start_s=program.start_s,
         end_s=program.end_s,
+        waits_until_s=closes_s(shot) if shot.waits is not None else None,
         film_s=float(program.film_length_s),
         sky=_sky_strip(sky),
         marks=list(_marks(program.events, program.shot.place.time_zone)),

@@ -1,12 +1,13 @@
 """What a rig says of itself just now, in words; what it does not say is not shown."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from pydantic import BaseModel
 
 from revani.core.documents.run import RunnerSign
-from revani.core.quantities.units import duration, gigabytes
+from revani.core.quantities.units import decimals, duration, gigabytes
+from revani.core.timing.triggers import HeardAgo, HeardKind
 from revani.core.watch.signs import BATTERY_LOW, CARD_LOW_BYTES, CLOCK_APART_S, WORD_S, Tone
 
 
@@ -36,8 +37,44 @@ def rig_view(sign: RunnerSign) -> RigView:
     says = list(_says(camera))
     if trouble := camera.get("trouble"):
         return RigView(name=sign.rig, told=f"Its runner is up. {trouble}", tone="bad", says=says)
+    if camera.get("asleep"):
+        return RigView(name=sign.rig, told="Its runner is up; the camera is left to sleep.", tone="good", says=says)
     tone: Tone = "mind" if any(one.tone != "good" for one in says) else "good"
     return RigView(name=sign.rig, told="Its runner is up, and the camera answers.", tone=tone, says=says)
+
+
+# After so long without a word nothing is known of a sensor.
+SILENT_S = 60.0
+_HEARD_AS = {"motion": "movement", "light": "light", "sound": "sound", "code card": "code card"}
+
+
+class Hears(BaseModel):
+    """The last that a sensor said, and how long ago."""
+
+    label: str
+    text: str
+    ago: str
+    tone: Tone
+
+
+def heard_told(kind: HeardKind, value: float, word: str) -> str:
+    """What was heard, in words."""
+    if kind == "motion":
+        return f"{decimals(value * 100, 1)} % of the picture"
+    if kind == "light":
+        return f"EV {decimals(value, 1)}"
+    return f"{decimals(value, 1)} dBFS" if kind == "sound" else word
+
+
+def hears(rows: Iterable[HeardAgo]) -> list[Hears]:
+    """What sensors said last, kind by kind; what is old says nothing of now."""
+    return [
+        Hears(
+            label=_HEARD_AS.get(row.kind, row.kind), text=heard_told(row.kind, row.value, row.word),
+            ago=f"{duration(max(0, round(row.ago_s)))} ago", tone="mind" if row.ago_s > SILENT_S else "good",
+        )
+        for row in rows
+    ]  # fmt: skip
 
 
 def _says(camera: dict[str, Any]) -> Iterator[RigSays]:

@@ -16,7 +16,17 @@ from revani.core.quantities.units import duration, gigabytes
 from revani.core.shown.called import AlarmView, Trend, alarms_shown, battery_trend
 from revani.core.shown.frames import rig_text, set_up_for, settings_told
 from revani.core.shown.loom_move import turning_points
-from revani.core.shown.standing import Standing, camera_says, filming, progress, sign_now
+from revani.core.shown.standing import (
+    Standing,
+    camera_says,
+    filming,
+    may_begin,
+    progress,
+    sign_now,
+    starts_s,
+    waits,
+    waits_until,
+)
 from revani.core.watch.first_frames import GoVerdict, look_at_its_screen
 from revani.core.watch.signs import BATTERY_LOW, BATTERY_OUT, CARD_LOW_BYTES, CLOCK_APART_S, LATE_S, Tone, gaps_told
 
@@ -86,6 +96,8 @@ class RunView(BaseModel):
     changes: list[str] = []
     can_change: list[InterventionKind] = []
     moving: list[AxisName] = []
+    waits_until: str = ""
+    may_begin: bool = False
 
 
 _HEADLINES: dict[RunState, str] = {
@@ -100,9 +112,10 @@ def run_view(standing: Standing) -> RunView:
     shot, at = program.shot, progress(standing)
     clock, last_taken, age_s = by_the_clock(shot), at.newest, at.age_s
     live = run.state in ("armed", "running")
-    head = "Waiting" if run.state == "running" and at.used == 0 and (at.next_in_s or 0) > _SOON_S else ""
+    soon = (at.next_in_s or 0) <= _SOON_S and not waits(standing)
+    head = "Waiting" if run.state == "running" and at.used == 0 and not soon else ""
     films = filming(standing, at)
-    next_number, next_in_s = (None, None) if films else (at.next_number, at.next_in_s)
+    next_number, next_in_s = (None, None) if films or waits(standing) else (at.next_number, at.next_in_s)
     head = "Filming" if films else head or _HEADLINES[run.state]
     if clock and run.state == "running":
         head = "By the clock"
@@ -135,9 +148,9 @@ def run_view(standing: Standing) -> RunView:
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
         figures=[] if clock else _figures(run, program, last_taken, camera_says(standing)),
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M %Z}",
-        start_clock=f"{program.local(program.start_s):%H:%M}",
+        start_clock=f"{program.local(starts_s(standing)):%H:%M}",
         end_clock=f"{program.local(program.end_s):%H:%M}",
-        start_s=program.start_s,
+        start_s=starts_s(standing),
         end_s=program.end_s,
         now_s=now_s,
         sky_colours=light_strip(program.sun_altitude_deg[:: max(1, program.frame_count // 60)]),
@@ -161,8 +174,10 @@ def run_view(standing: Standing) -> RunView:
         changes=[f"{one.by}: {one.kind}, not taken up yet" for one in run.interventions if _waits(one)]
         if run.state == "running"
         else [],
-        can_change=_can_change(run, program, at.used + 1),
+        can_change=[] if waits(standing) else _can_change(run, program, at.used + 1),
         moving=nudgeable(program),
+        waits_until=waits_until(standing),
+        may_begin=may_begin(standing),
     )
 
 

@@ -14,7 +14,7 @@ from revani.core.documents.walk import WalkQuantity
 from revani.core.edit.fields import field_of
 from revani.core.edit.fields.movefields import THING_PARTS
 from revani.core.edit.walking import length_m
-from revani.core.light.firing import recording_rates
+from revani.core.light.firing import by_the_clock, recording_rates
 from revani.core.quantities.units import count, decimals, duration, plain_rate
 from revani.core.timing.law import Solution
 from revani.core.timing.pace import solved as timing_of
@@ -118,12 +118,23 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
     parts.append("a dark frame after each: [light.noise_reduction]")
     if shot.fires == "linked" and not shot.makes_film:
         parts.append("whether one may go is said after [light.first_frames]")
+    waits = ""
+    if not by_the_clock(shot):
+        waits = "It begins [waits]"
+        if shot.waits is not None:
+            dead = ", at least [waits.dead_s] apart" if shot.waits.times > 1 else ""
+            waits += (
+                ", waiting for [waits.for_s] at most from its start, and [waits.lead_in_s] after that; what is over in "
+                f"an instant counts for [waits.together_s]; begun [waits.times] × at most{dead}; if nothing comes, "
+                "[waits.otherwise]"
+            )
+        waits += ". "
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""
     pace = "It ends [until]. " if shot.live else "It ends [until]; the interval is [pace]. "
     pace = "" if shot.walk is not None else pace
     use = " The film: [take.use]."
     return {
-        "time": told(shot, f"{_firing_line(shot)}{pace}Stars are [needs_dark]{stars}.{use}", solved),
+        "time": told(shot, f"{_firing_line(shot)}{waits}{pace}Stars are [needs_dark]{stars}.{use}", solved),
         "light": told(shot, "; ".join(parts) + ".", solved),
         "move": told(shot, _move_line(shot), solved),
         "feed": told(shot, _taken_line(shot), solved),

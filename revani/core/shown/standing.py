@@ -8,6 +8,9 @@ import numpy as np
 from revani.core.documents.run import JournalFrame, Run, RunnerSign
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
+from revani.core.timing.trigger_words import show_ways
+from revani.core.timing.triggers import listens_to
+from revani.core.timing.waiting import first_frame_s
 from revani.core.watch.alarms import Ending, KeptAlarm, Watched
 from revani.core.watch.first_frames import GoVerdict
 from revani.core.watch.signs import BATTERY_OUT, Seen, Sign, of_clock, sign_of
@@ -68,6 +71,35 @@ def progress(standing: Standing) -> Progress:
     return Progress(expected, used, newest, next_number, next_in_s, age_s)
 
 
+def waits(standing: Standing) -> bool:
+    """Whether it waits for what begins it, or will."""
+    run = standing.run
+    return run.state in ("armed", "running") and run.begins_s is None and standing.program.shot.waits is not None
+
+
+def starts_s(standing: Standing) -> float:
+    """When it begins: to take frames, or to wait for what begins it."""
+    return standing.run.planned_start_s if waits(standing) else standing.program.start_s
+
+
+def waits_until(standing: Standing) -> str:
+    """Until what it waits and how long, in words; nothing where it does not."""
+    program = standing.program
+    if not waits(standing) or program.shot.waits is None:
+        return ""
+    # Its program begins at the last moment, after the lead-in.
+    closes = program.local(program.start_s - first_frame_s(program.shot, 0))
+    at = f"{closes:%H:%M}" if closes.date() == program.local(standing.now_s).date() else f"{closes:%H:%M on %-d %b}"
+    return f"until {show_ways(program.shot.waits.ways)}, to {at} at the latest"
+
+
+def may_begin(standing: Standing) -> bool:
+    """Whether a person may say just now that it begins: it waits for that, and has begun to."""
+    run, waiting = standing.run, standing.program.shot.waits
+    open_now = run.state == "running" and waits(standing) and standing.now_s >= starts_s(standing)
+    return open_now and waiting is not None and "hand" in listens_to(waiting)
+
+
 def filming(standing: Standing, at: Progress) -> bool:
     """Whether its one take has begun: a film has nothing more to wait for then."""
     return standing.run.state == "running" and standing.program.shot.live and (at.next_in_s or 0) <= 0
@@ -81,7 +113,8 @@ def camera_says(standing: Standing) -> dict[str, Any]:
 def sign_now(standing: Standing, at: Progress) -> Sign | None:
     """What can be said of the run just now."""
     run, program, word = standing.run, standing.program, standing.word
-    starts = f"{program.local(program.start_s):%H:%M}"
+    start_s = starts_s(standing)
+    starts = f"{program.local(start_s):%H:%M}"
     if by_the_clock(program.shot):
         return of_clock(run.state, at.expected, starts)
     slot_s = float(program.slot_s[min(at.used, program.frame_count - 1)])
@@ -92,7 +125,8 @@ def sign_now(standing: Standing, at: Progress) -> Sign | None:
             trouble=str(camera_says(standing).get("trouble", "")), picture_age_s=at.age_s,
             next_in_s=None if filming(standing, at) else at.next_in_s,
             slot_s=slot_s + float(program.exposures.shutter_s.max()), starts=starts, waits_for=run.waits_for,
-            slack_s=_SLACK_REAL_S * run.speed, overdue_s=standing.now_s - program.start_s if run.speed == 1 else None,
+            slack_s=_SLACK_REAL_S * run.speed, overdue_s=standing.now_s - start_s if run.speed == 1 else None,
+            waits=waits(standing),
         )
     )  # fmt: skip
 

@@ -123,7 +123,11 @@ class Sky:
 
     def sun_falls_to(self, altitude_deg: float) -> tuple[float, ...]:
         """When the sun comes down to an altitude, within the window, in order."""
-        return tuple(at for at, falling in self._crossings(self._sun, altitude_deg) if falling)
+        return tuple(at for at, falling in self.sun_passes(altitude_deg) if falling)
+
+    def sun_passes(self, altitude_deg: float) -> tuple[tuple[float, bool], ...]:
+        """When the sun passes an altitude within the window, and whether it falls, in order."""
+        return tuple(self._crossings(self._sun, altitude_deg))
 
     def _crossings(self, spline: CubicSpline, altitude_deg: float) -> Iterator[tuple[float, bool]]:
         height = np.sin(np.radians(altitude_deg))

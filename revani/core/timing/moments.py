@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from revani.core.documents import ClockStart, FilmTime, FrameNumber, Moment, RidgeEvent, Shot, SunStart
+from revani.core.documents import AltitudeStart, ClockStart, FilmTime, FrameNumber, Moment, RidgeEvent, Shot, SunStart
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count, duration
@@ -42,7 +42,7 @@ class ShotClock:
                 if event.name == moment.event and 0 <= event.at_s - self.start_s <= self.event_s:
                     return event.at_s - self.start_s
             raise Refusal(path, f"The {moment.event} does not happen during this shot.", moment.event)
-        if isinstance(moment, ClockStart | SunStart):
+        if isinstance(moment, ClockStart | SunStart | AltitudeStart):
             return max(next_s(moment, shot.place, self.start_s, path) - self.start_s, 0.0)
         return moment.after_s
 

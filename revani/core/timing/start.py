@@ -3,18 +3,35 @@
 import re
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
+from math import ceil, floor
 from typing import get_args
 from zoneinfo import ZoneInfo
 
-from revani.core.documents import ClockStart, InstantStart, Place, RidgeEvent, Shot, Start, SunEventName, SunStart
+from pydantic import ValidationError
+
+from revani.core.documents import (
+    AltitudeStart,
+    ClockStart,
+    InstantStart,
+    Place,
+    RidgeEvent,
+    Shot,
+    Start,
+    SunEventName,
+    SunStart,
+)
 from revani.core.quantities.refusal import Refusal
-from revani.core.quantities.units import MINUS, duration, parse_duration
+from revani.core.quantities.units import MINUS, decimals, duration, parse_duration
 from revani.core.sky.skyline import ridge_crossings
 from revani.core.sky.sun_and_moon import day_event, day_events, local_midnight_s, sky_over
 
 _SUN_EVENTS: tuple[str, ...] = get_args(SunEventName)
 _RIDGE_EVENTS: tuple[str, ...] = get_args(RidgeEvent.model_fields["event"].annotation)
-_ALLOWED = "Type a clock time such as 19:50 or 6 pm, or an event such as sunset − 40 min, moonrise or dark."
+_Dated = ClockStart | SunStart | AltitudeStart | RidgeEvent
+_ALLOWED = (
+    "Type a clock time such as 19:50 or 6 pm, an event such as sunset − 40 min, moonrise or dark, or an altitude such "
+    "as sun down to 6°."
+)
 # A moment that falls together with the start is meant to be there, whatever was rounded.
 _TOGETHER_S = 1.0
 # An offset may reach a day back or ahead.
@@ -66,11 +83,15 @@ def starting_at(shot: Shot, now_s: float) -> Shot:
     return shot.model_copy(update={"start": ClockStart(time=f"{at:%H:%M}"), "date": at.date()})
 
 
-def _on(moment: ClockStart | SunStart | RidgeEvent, place: Place, day: date) -> list[float]:
+def _on(moment: _Dated, place: Place, day: date) -> list[float]:
     """The instants of a date at which a moment is: none, one, or two where the clocks go back over it."""
     if isinstance(moment, SunStart):
         at = day_event(place, day, moment.event)
         return [] if at is None else [at + moment.offset_s]
+    if isinstance(moment, AltitudeStart):
+        begin, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))
+        passes = sky_over(place, begin, end).sun_passes(moment.altitude_deg)
+        return [at for at, falls in passes if falls == (moment.goes == "down") and begin <= at < end]
     if isinstance(moment, RidgeEvent):
         begin, end = local_midnight_s(place, day), local_midnight_s(place, day + timedelta(days=1))
         crossings = ridge_crossings(sky_over(place, begin, end), place)
@@ -96,16 +117,20 @@ def _skips(moment: ClockStart, place: Place, day: date) -> bool:
     return again.replace(tzinfo=None) != local.replace(tzinfo=None)
 
 
-def _why_not(moment: ClockStart | SunStart | RidgeEvent, place: Place, day: date) -> str:
+def _why_not(moment: _Dated, place: Place, day: date) -> str:
     on = f"{day:%-d %b %Y}"
     if isinstance(moment, ClockStart):
         return f"The clocks go forward over {moment.time} on {on}: choose another time."
+    if isinstance(moment, AltitudeStart):
+        found = f"The sun does not come {moment.goes} to {_degrees(moment)} at {place.name} on {on}"
+        return f"{found}: give another altitude, or a clock time."
     if isinstance(moment, RidgeEvent):
         horizon = "" if place.horizon else " no skyline is noted there;"
         return f"There is no {moment.event} at {place.name} on {on}:{horizon} give a clock time."
     return f"There is no {moment.event} at {place.name} on {on}: give a clock time."
 
 
+_ALTITUDE = re.compile(r"sun (down|up) to ([+-]?\d+(?:\.\d+)?) ?°?")
 _TWELVE = re.compile(r"(\d{1,2})(?::(\d{2}))?\s*([ap])\.?m\.?")
 
 
@@ -127,7 +152,7 @@ def parse_clock(text: str) -> time:
 
 
 def parse_start(text: str) -> Start:
-    """A start from `19:50`, `6 pm`, `sunset − 40 min`, `moonrise + 1h`, `dark`, `sun behind the ridge`.
+    """A start from `19:50`, `6 pm`, `sunset − 40 min`, `moonrise + 1h`, `dark`, `sun down to 6°`, `sun over the ridge`.
 
     Raises Refusal("start").
     """
@@ -139,6 +164,11 @@ def parse_start(text: str) -> Start:
             raise Refusal("start", _ALLOWED, text) from None
         return ClockStart(time=f"{clock:%H:%M:%S}" if clock.second else f"{clock:%H:%M}")
     clean = clean.removeprefix("the ")
+    if found := _ALTITUDE.fullmatch(clean):
+        try:
+            return AltitudeStart.model_validate({"goes": found[1], "altitude_deg": float(found[2])})
+        except ValidationError:
+            raise Refusal("start", f"An altitude from {MINUS}60° to 90°.", text) from None
     if clean in _RIDGE_EVENTS:
         return RidgeEvent.model_validate({"event": clean})
     sun = re.fullmatch(r"([a-z ]+?)\s*(?:([+-])\s*(.+))?", clean)
@@ -184,6 +214,8 @@ def show_start(start: Start, place: Place) -> str:
         return start.time
     if isinstance(start, InstantStart):
         return f"{datetime.fromtimestamp(start.epoch_s, ZoneInfo(place.time_zone)):%H:%M:%S}"
+    if isinstance(start, AltitudeStart):
+        return f"sun {start.goes} to {_degrees(start)}"
     if isinstance(start, RidgeEvent) or not start.offset_s:
         return start.event
     return f"{start.event} {'+' if start.offset_s > 0 else MINUS} {duration(abs(start.offset_s))}"
@@ -192,11 +224,19 @@ def show_start(start: Start, place: Place) -> str:
 _STEP_S = 300
 
 
-def later_start(start: Start, place: Place, steps: int) -> ClockStart | SunStart | RidgeEvent:
+def _degrees(moment: AltitudeStart) -> str:
+    return f"{decimals(moment.altitude_deg, 2)}°"
+
+
+def later_start(start: Start, place: Place, steps: int) -> _Dated:
     """A start so many steps of five minutes later, on whole ones; a time on the clock goes round at midnight.
 
-    What the ridge does stands where it stands.
+    An altitude goes by whole degrees, down for later where the sun falls. What the ridge does stands where it stands.
     """
+    if isinstance(start, AltitudeStart):
+        on = steps if start.goes == "up" else -steps
+        whole = floor(start.altitude_deg) if on > 0 else ceil(start.altitude_deg)
+        return start.model_copy(update={"altitude_deg": float(min(max(whole + on, -60), 90))})
     if isinstance(start, RidgeEvent):
         return start
     if isinstance(start, SunStart):

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 DrillName = Literal[
     "camera silent", "camera asleep", "camera refuses", "answers late", "answers lost", "nonsense", "card full",
     "card slow", "another card", "battery empty", "clock jumps", "slide stalls", "mover slow", "mover refuses",
+    "something passes", "a card is held",
 ]  # fmt: skip
 
 
@@ -39,6 +40,10 @@ DRILLS: tuple[Drill, ...] = (
     _camera("another card", "It comes back with another card: what was taken lies on the first.", "other card"),
     _camera("battery empty", "The battery is empty from now on: the run ends politely.", "empty battery"),
     _camera("clock jumps", "Its clock jumps an hour ahead; frames keep their pace.", "clock jump", seconds=3_600),
+    _camera("something passes", "Something dark goes through the picture for six seconds.", "passes", seconds=6),
+    _camera(
+        "a card is held", "A code card with the word “begin” is held before the lens.", "card", seconds=6, word="begin"
+    ),
     _mover("slide stalls", "The slide stops where it is until it is mended.", "stall", axis="slide"),
     _mover("mover slow", "Each answer of the mover takes half a second.", "slow", seconds=0.5),
     _mover("mover refuses", "It says no to the next three moves.", "refuse", count=3),

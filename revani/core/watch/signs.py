@@ -26,7 +26,7 @@ class Seen(NamedTuple):
     camera's link says is wrong. `reports` tells whether the body says that it records. `waits_for` is what
     stands before an armed run, in words. `starts` is the clock of the first frame; `slack_s` is how much
     later than its slot says a picture may come, for it has to be fetched and noted; `overdue_s` how long ago
-    an armed run on the wall's clock ought to have begun.
+    an armed run on the wall's clock ought to have begun; `waits` whether it waits for what begins it.
     """
 
     state: str
@@ -43,6 +43,7 @@ class Seen(NamedTuple):
     waits_for: str = ""
     slack_s: float = 2.0
     overdue_s: float | None = None
+    waits: bool = False
 
 
 class Sign(NamedTuple):
@@ -60,6 +61,8 @@ def sign_of(seen: Seen) -> Sign | None:
             return Sign(f"its start passed {ago} ago and no runner has taken it up", "bad")
         if seen.waits_for:
             return Sign(f"nothing is recorded yet; it waits for {seen.waits_for}", "mind")
+        if seen.waits:
+            return Sign(f"nothing is recorded yet; from {seen.starts} it waits for what begins it", "mind")
         return Sign(f"nothing is recorded yet; the first frame is due at {seen.starts}", "mind")
     if seen.state != "running":
         return None
@@ -68,6 +71,8 @@ def sign_of(seen: Seen) -> Sign | None:
         return Sign(f"no word from the runner{age}: what happens is not known", "bad")
     if seen.trouble:
         return Sign("the camera does not answer", "bad")
+    if seen.waits:
+        return Sign("nothing is recorded yet; it waits for what begins it", "mind")
     if seen.live:
         return _of_film(seen)
     overdue = seen.picture_age_s is not None and seen.picture_age_s > _OVERDUE_SLOTS * seen.slot_s + seen.slack_s

@@ -20,6 +20,7 @@ from revani.core.feed.card import capacity_bytes
 from revani.core.sky.weather import temperature_c
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
+from revani.rig.standins.passing import Passing, passing_before
 from revani.rig.standins.seen import by_itself, film, look, take
 
 _INDEX = "index.jsonl"
@@ -48,6 +49,7 @@ class SimulatedCamera:
         self.drive = "single"
         self.clock_set = False
         self._jumped_s, self._wakes_at_s = 0.0, 0.0
+        self._passes: Passing | None = None
         self.off = False
         # Where the rig has carried it, as whoever drives both has said last.
         self.pose: dict[AxisName, float] = {}
@@ -127,13 +129,16 @@ class SimulatedCamera:
                 # The battery is the same as before.
                 self._since_s = since_s
             return
+        if fault and fault.kind in ("passes", "card"):
+            self._passes = Passing(fault.word if fault.kind == "card" else None, time.monotonic(), fault.seconds)
+            return
         if fault and fault.kind == "asleep":
             self._wakes_at_s = time.monotonic() + fault.seconds
             return
         self._fault = fault
         self._fault_left = fault.count if fault else 0
         if fault is None:
-            self._jumped_s, self._wakes_at_s = 0.0, 0.0
+            self._jumped_s, self._wakes_at_s, self._passes = 0.0, 0.0, None
 
     @property
     def asleep(self) -> bool:
@@ -389,7 +394,10 @@ class SimulatedCamera:
         if scene is None:
             raise CameraError("not set up", "The camera stands nowhere yet.")
         loop = asyncio.get_running_loop()
-        return await loop.run_in_executor(self._render, look, scene, scene.clock.now_s())
+        seen = await loop.run_in_executor(self._render, look, scene, scene.clock.now_s())
+        if self._passes is None or (gone := self._passes.gone_by()) is None:
+            return seen
+        return await loop.run_in_executor(None, passing_before, seen, self._passes, gone)
 
     def _clock(self) -> StageClock:
         return self._scene.clock if self._scene else StageClock.real()

@@ -13,10 +13,11 @@ from starlette.types import Scope as HttpScope
 
 from revani.core.documents import AxisName
 from revani.core.quantities.refusal import Refusal
+from revani.rig.code_in_picture import MOST_BYTES, read_picture
 from revani.rig.ports import CameraError, Captured, Fault
 from revani.rig.served import serve
 from revani.rig.standins.camera import SimulatedCamera
-from revani.rig.standins.coded import MOST_BYTES, CodeReader, Light, read_picture
+from revani.rig.standins.coded import CodeReader, Light
 from revani.rig.standins.ptp_server import listen
 
 

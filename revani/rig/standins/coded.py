@@ -1,16 +1,12 @@
 """What the simulated camera does about a code card held before it: read, check, obey, answer with its lights."""
 
 import asyncio
-import io
 import time
 from collections.abc import Mapping
 from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 from typing import Literal
-
-import zxingcpp
-from PIL import Image, UnidentifiedImageError
 
 from revani.core.quantities.refusal import Refusal
 from revani.core.rigup.code_card import Code, Command, nonce_of, read_code
@@ -20,7 +16,6 @@ from revani.rig.standins.camera import SimulatedCamera
 # Its answer to each order: done, not needed for it was so already, refused.
 Shines = Literal["one long", "two short", "three short"]
 _USED = "codes.used"
-MOST_BYTES, _MOST_PX = 12_000_000, 6_000
 
 
 class Light(Message):
@@ -29,29 +24,6 @@ class Light(Message):
     command: Command
     shines: Shines
     says: Text
-
-
-def read_picture(content: bytes) -> str:
-    """The text of the one code card in a picture. Raises Refusal("code") for none, several, or one that is blurred."""
-    if len(content) > MOST_BYTES:
-        raise Refusal("code", "The picture is too large: at most 12 MB.")
-    try:
-        with Image.open(io.BytesIO(content)) as picture:
-            if max(picture.size) > _MOST_PX:
-                raise Refusal("code", f"The picture is too large: at most {_MOST_PX:,} px a side.")
-            grey = picture.convert("L")
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise Refusal("code", "That is no picture.") from None
-    found = [
-        one
-        for one in zxingcpp.read_barcodes(grey, formats=zxingcpp.BarcodeFormats(zxingcpp.BarcodeFormat.QRCode))
-        if one.valid
-    ]
-    if not found:
-        raise Refusal("code", "No code is read in this picture: nearer, sharper, and with its white border.")
-    if len({one.text for one in found}) > 1:
-        raise Refusal("code", "Several codes are in this picture: show one of them.")
-    return str(found[0].text)
 
 
 class CodeReader:

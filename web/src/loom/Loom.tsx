@@ -48,9 +48,10 @@ export function Loom({ plan, step, cursor, onCursor, edits, rates }: LoomProps) 
   const { lanes } = plan;
   const limit = useMemo(() => ({ from: lanes.from_s, to: lanes.to_s }), [lanes.from_s, lanes.to_s]);
   const whole = useMemo(() => {
-    const margin = (lanes.end_s - lanes.start_s) * 0.03;
-    return within({ from: lanes.start_s - margin, to: lanes.end_s + margin }, limit);
-  }, [lanes.start_s, lanes.end_s, limit]);
+    const to = Math.max(lanes.end_s, lanes.waits_until_s ?? 0);
+    const margin = (to - lanes.start_s) * 0.03;
+    return within({ from: lanes.start_s - margin, to: to + margin }, limit);
+  }, [lanes.start_s, lanes.end_s, lanes.waits_until_s, limit]);
   const [chosen, setChosen] = useState<Span | null>(null);
   const span = chosen ? within(chosen, limit) : whole;
   const scale = useMemo(

@@ -69,13 +69,49 @@ export const SkyBand = layerOf(
             <rect x={left} y={top} width={right - left} height={height - 4} />
           </clipPath>
         </g>
+        {lanes.waits_until_s != null && (
+          <Wait
+            from={scale(lanes.start_s)}
+            to={scale(lanes.waits_until_s)}
+            top={top}
+            left={left}
+            right={right}
+          />
+        )}
         <Marks shown={shown} scale={scale} y={top + height} right={right} />
       </g>
     );
   },
-  ["sky", "marks", "wall_ticks"],
+  ["sky", "marks", "wall_ticks", "start_s", "waits_until_s"],
   [],
 );
+
+/** The hours in which it waits for what begins it: a dotted bar along the top of the sky. */
+function Wait(props: { from: number; to: number; top: number; left: number; right: number }) {
+  const from = Math.max(props.from, props.left);
+  const to = Math.min(props.to, props.right);
+  if (to <= from) return null;
+  return (
+    <g data-testid="wait">
+      <title>It waits in these hours</title>
+      <line
+        x1={from}
+        x2={to}
+        y1={props.top + 5}
+        y2={props.top + 5}
+        stroke={colour("accent")}
+        strokeWidth={5}
+        strokeDasharray="2 6"
+      />
+      <line x1={to} x2={to} y1={props.top} y2={props.top + 14} stroke={colour("accent")} strokeWidth={2} />
+      {to - from > 60 && (
+        <Label x={from + 6} y={props.top + 22} size={12} tone="ink">
+          waits
+        </Label>
+      )}
+    </g>
+  );
+}
 
 /** The ticks between two edges whose labels do not touch. */
 function apart(

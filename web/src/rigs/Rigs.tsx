@@ -5,6 +5,7 @@ import { Panel, Said, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Drills } from "./Drills";
 import { Outlets } from "./Outlets";
+import { Sensors } from "./Sensors";
 import { TryGear } from "./TryGear";
 
 const LOOK_MS = 2_000;
@@ -51,6 +52,7 @@ export default function Rigs() {
           <TryGear />
         </Flex>
         <Flex direction="column" gap="5">
+          <Sensors />
           <Outlets />
           <Drills />
         </Flex>

@@ -15,6 +15,7 @@ import { MayGo } from "./MayGo";
 import { useSound } from "./sound";
 import { Trends } from "./Trends";
 import { useRun } from "./useRun";
+import { Waits } from "./Waits";
 
 type RunView = Schemas["RunView"];
 
@@ -47,7 +48,10 @@ export default function Run() {
     return <Waiting>{lost ? "This run cannot be followed just now; trying again." : undefined}</Waiting>;
   const live = run.state === "armed" || run.state === "running";
   // Where nobody is linked to the camera nothing is known to be good.
-  const ground = (run.by_clock ? GROUND.armed : GROUND[run.state]) ?? { bg: "card", mark: "unseen" as const };
+  const ground = (run.by_clock || (live && run.waits_until) ? GROUND.armed : GROUND[run.state]) ?? {
+    bg: "card",
+    mark: "unseen" as const,
+  };
   return (
     <Box as="main" minH="100vh">
       <Flex
@@ -112,7 +116,7 @@ export default function Run() {
         </Flex>
       )}
       <Alarms run={run} sound={sound} who={who} onRun={setRun} />
-      <MayGo run={run} sound={sound} />
+      {!(live && run.waits_until) && <MayGo run={run} sound={sound} />}
       <Grid
         templateColumns={{ base: "1fr", lg: "1.15fr 1fr" }}
         gap={{ base: "5", md: "9" }}
@@ -120,12 +124,19 @@ export default function Run() {
         pt="6"
       >
         <Box>
-          {live && run.next_in_s != null ? <Countdown run={run} heard={heard} /> : <Ended run={run} />}
+          {live && run.waits_until ? (
+            <Waits run={run} who={who} onRun={setRun} />
+          ) : live && run.next_in_s != null ? (
+            <Countdown run={run} heard={heard} />
+          ) : (
+            <Ended run={run} />
+          )}
           <chakra.p fontSize={{ base: "19px", md: "25px" }} mt="4" color="inkSoft">
             {run.by_clock && "by now about "}
             <B testId="taken">{(run.by_clock ? run.expected : run.taken).toLocaleString("en")}</B> of{" "}
             <B>{run.frame_count.toLocaleString("en")}</B>
             {run.live ? " filmed · until " : " · last frame "}
+            {live && run.waits_until && "at the latest "}
             <B>
               {run.last_frame_clock} {run.zone}
             </B>

@@ -8,23 +8,27 @@ from revani.core.edit.fields.lightfields import LIGHT_FIELDS, wish_field
 from revani.core.edit.fields.movefields import MOVE_FIELDS, move_field
 from revani.core.edit.fields.outputfields import output_field
 from revani.core.edit.fields.timefields import TIME_FIELDS
+from revani.core.edit.fields.waitfields import WAIT_FIELDS, WAITS_FIELD
 from revani.core.edit.fields.walkfields import WALK_FIELDS, leg_field
 
 _DERIVED = derivable()
 # Those that any shot has; a walk has more.
 FIELDS: dict[str, Field] = (
-    {name: field for name, field in _DERIVED.items() if not name.startswith("walk.")}
+    {name: field for name, field in _DERIVED.items() if not name.startswith(("walk.", "waits."))}
     | TIME_FIELDS
     | LIGHT_FIELDS
     | MOVE_FIELDS
     | KIT_FIELDS
+    | WAITS_FIELD
 )
+_OF_WAITS = {name: field for name, field in _DERIVED.items() if name.startswith("waits.")} | WAIT_FIELDS
 _OF_WALKS = {name: field for name, field in _DERIVED.items() if name.startswith("walk.")} | WALK_FIELDS
 
 
 def fields_of(shot: Shot) -> dict[str, Field]:
     """The values of a shot that can be edited, by name; those of its keys, things and legs aside."""
-    return FIELDS | _OF_WALKS if shot.walk is not None else FIELDS
+    found = FIELDS | _OF_WALKS if shot.walk is not None else FIELDS
+    return found | _OF_WAITS if shot.waits is not None else found
 
 
 def field_of(name: str, shot: Shot) -> Field | None:

@@ -10,14 +10,15 @@ from annotated_types import Ge, Gt, Le, MaxLen
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from revani.core.documents import Framing, Light, Move, Shot, Take, Walk
+from revani.core.documents import Framing, Light, Move, Shot, Take, Waiting, Walk
 from revani.core.edit.fields.field import Field, words_field
 from revani.core.quantities.measures import Measure, chosen, quantity_of
 from revani.core.quantities.refusal import Refusal
 
 # Parts of a shot whose values can be edited, by the beginning of their paths.
 _PARTS: dict[str, type[BaseModel]] = {
-    "light.": Light, "move.": Move, "take.": Take, "framing.": Framing, "walk.": Walk, "": Shot,
+    "light.": Light, "move.": Move, "take.": Take, "framing.": Framing, "walk.": Walk,
+    "waits.": Waiting, "": Shot,
 }  # fmt: skip
 
 
@@ -55,6 +56,8 @@ def with_value(shot: Shot, path: str, value: Any) -> Shot:
         return shot.with_take(**{name: value})
     if prefix == "walk.":
         return shot.with_walk(**{name: value})
+    if prefix == "waits.":
+        return shot.with_waits(**{name: value})
     if prefix == "framing.":
         framing = Framing.model_validate(shot.framing.model_dump() | {name: value})
         return shot.model_copy(update={"framing": framing})

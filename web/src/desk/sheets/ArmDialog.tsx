@@ -3,7 +3,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, told } from "../../api/client";
-import { Choice, Field } from "../../app/Field";
+import { Choice, control, Field } from "../../app/Field";
 import { Action, Leads, Said, StateMark, Tick } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
@@ -20,6 +20,7 @@ export function ArmDialog(props: {
   const [speed, setSpeed] = useState(1);
   const [anyway, setAnyway] = useState(false);
   const [queue, setQueue] = useState(false);
+  const [nights, setNights] = useState("1");
   const before = useQuery({
     queryKey: ["arming", shotId, when, speed],
     queryFn: () =>
@@ -33,11 +34,25 @@ export function ArmDialog(props: {
       // What is armed is what stands on the desk, and nothing else.
       const version = await savedVersion();
       if (version === null) throw new Error("The shot is not saved yet, so it cannot be armed.");
-      return told(api.POST("/api/runs", { body: { shot_id: shotId, version, when, speed, anyway, queue } }));
+      return told(
+        api.POST("/api/runs", {
+          body: {
+            shot_id: shotId,
+            version,
+            when,
+            speed,
+            anyway,
+            queue,
+            nights: severally ? Number(nights) || 0 : 1,
+          },
+        }),
+      );
     },
     onSuccess: (run) => go(`/runs/${run.id}`),
   });
   const known = before.data;
+  // Only by the clock on the wall there is a next night.
+  const severally = when === "planned" && speed === 1;
   const speeds = known?.speeds ?? [1];
   const held = !known || (known.stops && !anyway) || (known.busy !== "" && !queue);
   return (
@@ -120,6 +135,27 @@ export function ArmDialog(props: {
           )}
         </Field>
       </Box>
+      {severally && (
+        <Box mt="3">
+          <Field
+            label="On so many nights, each at its own start"
+            hint="1 to 31; the first on the shot's date."
+          >
+            {(id) => (
+              <chakra.input
+                {...control}
+                id={id}
+                name="nights"
+                inputMode="numeric"
+                className="figure"
+                width="90px"
+                value={nights}
+                onChange={(event) => setNights(event.target.value)}
+              />
+            )}
+          </Field>
+        </Box>
+      )}
       <Box minH="26px" mt="2">
         {arm.error ? <Said>{arm.error.message}</Said> : before.error && <Said>{before.error.message}</Said>}
       </Box>
