@@ -32,7 +32,7 @@ _FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 10.0, 20.0
 _MOST_RUNNER_BACK_OFF_S = 1.0
 _LEAST_FREE_BYTES = 500_000_000
 # In this order they are started, and in the other they are ended: the database last.
-NAMES = ("database", "camera", "mover", "link", "runner", "worker", "web")
+NAMES = ("database", "camera", "mover", "link", "runner", "worker", "web", "sensors")
 # What carries a night is taken over from a supervisor that was killed; the page and the queue are started anew.
 _TAKEN_OVER = ("database", "camera", "mover", "link", "runner")
 # PostgreSQL ends properly, and without waiting for its clients, on SIGINT; it writes out what it has first.
@@ -212,7 +212,7 @@ def _supervise(here: Settings, demo: bool) -> int:
         signal.signal(number, lambda *_: over.set())
     # A terminal that is closed ends nothing: the night goes on. (A handler, for what is ignored is inherited.)
     signal.signal(signal.SIGHUP, lambda *_: None)
-    kept = {name: _kept(here, name, demo) for name in NAMES if name not in _not_ours(here)}
+    kept = {name: _kept(here, name, demo) for name in NAMES if name not in _not_ours(here, demo)}
     for name, process in standing.items():
         kept[name].take_over(process)
     Thread(target=_announce, args=(here, over), daemon=True).start()
@@ -232,9 +232,10 @@ def _supervise(here: Settings, demo: bool) -> int:
     return 0
 
 
-def _not_ours(here: Settings) -> set[str]:
-    """The processes that are not wanted: a database that is another's, a link where no body needs one."""
-    return ({"database"} if here.database_url else set()) | (set() if is_body(here.camera_url) else {"link"})
+def _not_ours(here: Settings, demo: bool) -> set[str]:
+    """The processes that are not wanted: another's database, a link that no body needs, sensors that are not there."""
+    unneeded = {"database": bool(here.database_url), "link": not is_body(here.camera_url), "sensors": not demo}
+    return {name for name, is_so in unneeded.items() if is_so}
 
 
 def _kept(here: Settings, name: str, demo: bool) -> Kept:

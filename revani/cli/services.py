@@ -150,6 +150,16 @@ def rigs(
 
 
 @app.command()
+def sensors() -> None:
+    """The simulated sensors of the demo."""
+    from revani.rig.standins.sensors import speak
+
+    _process("sensors")
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    speak(f"http://127.0.0.1:{settings().port}", settings().data_dir)
+
+
+@app.command()
 def mover() -> None:
     """The simulated mover."""
     import asyncio

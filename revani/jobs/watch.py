@@ -7,7 +7,7 @@ from uuid import UUID
 import structlog
 
 from revani.core.documents.run import CLOCK_RIG, ENDED, Run
-from revani.core.program.compiled import Program
+from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.program.intervened import PASSED_OVER
 from revani.core.shown.standing import Standing, watched
 from revani.core.watch.alarms import Alarm, alarms_of
@@ -16,7 +16,7 @@ from revani.exports.film_name import film_name
 from revani.jobs.outlets import send
 from revani.jobs.programs import Programs
 from revani.rig.stage import StageClock
-from revani.store import alarms, runs, verdicts
+from revani.store import alarms, heard, runs, verdicts
 from revani.store.pool import Connection, Pool, open_pool
 
 log = structlog.get_logger()
@@ -37,10 +37,15 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
     clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
     ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
     found = await verdicts.of_run(conn, run.id)
+    room = card_capacity_bytes(program.shot)
     return Standing(
         run=run, program=program, newest=newest, word=words.get(run.rig), now_s=clock.now_s() if live else ended_s,
         film_name=film_name(program.shot), verdict=found[-1] if found else None,
-        battery=[Sample(*one) for one in await runs.battery(conn, run.id, _SAMPLES)] if live else (),
+        battery=[Sample(*one) for one in await runs.told_of(conn, run.id, "battery_left", _SAMPLES)] if live else (),
+        card=[
+            Sample(at_s, free / room) for at_s, free in await runs.told_of(conn, run.id, "card_free_bytes", _SAMPLES)
+        ] if live else (),
+        heard=await heard.newest(conn, run.rig) if run.state == "running" and run.begins_s is None else (),
         alarms=await alarms.of_run(conn, run.id),
         passed_over=await runs.passed_over(conn, run.id, PASSED_OVER) if run.interventions else 0,
         settled=run.ended_at is not None and time.time() - run.ended_at.timestamp() > _SETTLES_S,

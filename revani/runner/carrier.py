@@ -27,6 +27,8 @@ _AHEAD_LEAST = 8
 _MOST_LATE = 3
 _CATCH_UP_REAL_S, _LONGEST_WAY_REAL_S = 1.0, 300.0
 _REST_REAL_S = 2.0
+# So near, in an axis's own unit and beside its play, it is parked.
+_PARKED_WITHIN = 1.0
 _RESTARTED = "The mover had been started anew and was set up again; where it stands is what it says."
 
 T = TypeVar("T")
@@ -125,7 +127,7 @@ class Carrier:
         self._over.set()
 
     def end(self, ours: bool = True) -> str:
-        """Stop what still moves, and say by the mover's own word whether the axes stand still.
+        """Stop what still moves, park it where that is wanted, and say by the mover's own word where the axes stand.
 
         Nothing is done and said where the rig is another runner's now.
         """
@@ -136,13 +138,29 @@ class Carrier:
                 if not self.stepwise:
                     self._mover.stop()
                 self._mover.rest(_REST_REAL_S)
+                told = self._parked() if self.parks else "The axes stand still"
                 at = self._mover.where().positions.items()
-                told = f"The axes stand still: {', '.join(f'{name} {value:,.1f}' for name, value in at)}."
+                told += f": {', '.join(f'{name} {value:,.1f}' for name, value in at)}."
             except MoverError as error:
                 log.warning("mover not stopped", error=str(error))
                 told = f"Whether the axes stand still is not known: {error}"
         self._mover.close()
         return told
+
+    @property
+    def parks(self) -> bool:
+        """Whether the rig goes back to its start when all is over; one that has stalled is left alone."""
+        return self._motion.path.move.afterwards == "start" and not self._trouble and not self._given_up
+
+    def _parked(self) -> str:
+        """Bring the axes to where the first key has them, and say whether they came there. Raises MoverError."""
+        start = self._units(0.0)
+        self._mover.go(start)
+        self._mover.rest(_LONGEST_WAY_REAL_S)
+        found = self._mover.where().positions
+        axes = self._program.shot.kit.axes
+        there = all(abs(found[name] - start[name]) <= _PARKED_WITHIN + axes[name].backlash for name in start)
+        return "The axes are parked at their start" if there else "The axes did not come to their start, and stand at"
 
     def where(self) -> Where | None:
         """Where the rig is now; None where it does not say."""

@@ -94,9 +94,13 @@ class Shooter(threading.Thread):
         except Exception:
             log.exception("the run broke off")
             self.end = End("failed", "The runner met an error of its own; its log has it.")
+        # The file first: an axis that moves shakes what is still exposed.
+        closed = self._file_closed() if self.end is not None and self.end.state == "stopped" else ""
         still = self._carrier.end(ours) if self._carrier else ""
         if self.end is not None and self.end.state == "stopped":
-            self._spool.remark(" ".join(filter(None, [self._file_closed(), still])))
+            self._spool.remark(" ".join(filter(None, [closed, still])))
+        elif self.end is not None and self._carrier and self._carrier.parks:
+            self._spool.remark(still)
 
     def _file_closed(self) -> str:
         """Whether the last file is closed, by the camera's own word; and that the camera stays on."""

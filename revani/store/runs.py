@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID, uuid4
 
 from psycopg.types.json import Jsonb
@@ -389,19 +389,22 @@ async def frame(conn: Connection, run_id: UUID, number: int) -> JournalFrame | N
     return JournalFrame(**row) if row else None
 
 
-async def battery(conn: Connection, run_id: UUID, most: int) -> list[tuple[float, float]]:
-    """What the camera told of its battery with so many frames at most, all through a run: when, and the part left."""
+async def told_of(
+    conn: Connection, run_id: UUID, what: Literal["battery_left", "card_free_bytes"], most: int
+) -> list[tuple[float, float]]:
+    """What the camera told of itself with so many frames at most, all through a run: when, and how much."""
     cursor = await conn.execute(
         """
         WITH told AS (
-            SELECT number, fired_s, (camera->>'battery_left')::float8 AS left_over,
+            SELECT number, fired_s, (camera->>%(what)s)::float8 AS left_over,
                    row_number() OVER (ORDER BY number) AS nth, count(*) OVER () AS many
             FROM journal_frame
-            WHERE run_id = %s AND outcome = 'taken' AND camera->>'battery_left' IS NOT NULL AND fired_s IS NOT NULL
+            WHERE run_id = %(run)s AND outcome = 'taken' AND camera->>%(what)s IS NOT NULL AND fired_s IS NOT NULL
         )
-        SELECT fired_s, left_over FROM told WHERE nth %% ceil(many / %s::float8)::int = 0 OR nth = many ORDER BY number
+        SELECT fired_s, left_over FROM told WHERE nth %% ceil(many / %(most)s::float8)::int = 0 OR nth = many
+        ORDER BY number
         """,
-        [run_id, most],
+        {"what": what, "run": run_id, "most": most},
     )
     return [(row["fired_s"], row["left_over"]) for row in await cursor.fetchall()]
 

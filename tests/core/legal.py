@@ -225,6 +225,7 @@ def _moves(draw: st.DrawFn) -> dict[str, object]:
         "aim": draw(st.sampled_from([None, None, {"thing": "Kiln", "across": 0.2, "down": 1.0}])),
         "incline_deg": draw(st.sampled_from([0, 12, 90])),
         "on_stall": draw(st.sampled_from(["end", "hold"])),
+        "afterwards": draw(st.sampled_from(["stays", "start"])),
     }
 
 

@@ -1,13 +1,26 @@
 """What a person is called for: what stands, at which level, and when a thing will end as it is measured."""
 
+from datetime import UTC, datetime
+from uuid import uuid4
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from revani.core.documents import Shot, Waiting
+from revani.core.documents.run import Run, RunnerSign
+from revani.core.documents.timing import Timing
+from revani.core.program.intervened import program_of
+from revani.core.shown.called import trends
+from revani.core.shown.standing import Standing, watched
+from revani.core.timing.start import start_s
+from revani.core.timing.trigger_words import parse_ways
+from revani.core.timing.triggers import SILENT_S, HeardAgo
 from revani.core.watch.alarms import Ending, Watched, alarms_of
 from revani.core.watch.signs import Sign
 from revani.core.watch.trends import Sample, ends_at_s
+from tests.conftest import make_shot
 
 WELL = Watched(
     state="running", sign=Sign("it records: the last frame is stored", "good"), reason="", missed=0, verdict="go",
@@ -27,6 +40,7 @@ WELL = Watched(
         (WELL._replace(state="stopped", sign=None, reason="The card is full."), "come", "ended early. The card"),
         (WELL._replace(missed=1), "look", "1 frame missed so far"),
         (WELL._replace(state="finished", sign=None, missed=3), "look", "3 frames missed."),
+        (WELL._replace(no_light_told=True, verdict=None), "come", "whether it has come is not known"),
         (WELL._replace(clock_ahead_s=-3), "look", "clock is 3 s behind"),
         (WELL._replace(endings=(Ending("the battery", 9_000, "03:40", "05:10"),)), "look", "ends at 03:40, before"),
         (WELL._replace(endings=(Ending("the battery", 900, "03:40", "05:10"),)), "come", "ends at 03:40, before"),
@@ -89,3 +103,49 @@ def test_what_draws_more_in_the_cold_of_the_night_is_told_by_its_later_half() ->
     late = [Sample(7200 + 360.0 * i, 0.9 - 0.02 * i) for i in range(20)]
     ends = ends_at_s([*early, *late], 0.1)
     assert ends == pytest.approx(7200 + 360 * 0.8 / 0.02, rel=0.01)
+
+
+def standing(shot: Shot, **change: object) -> Standing:
+    """A run that goes on, two hours after its start."""
+    now_s = start_s(shot) + 7_200
+    run = Run(
+        id=uuid4(), shot_id=shot.id, shot=shot.model_dump(mode="json"), rig="rig", state="running", reason="", speed=1,
+        frame_count=600, planned_start_s=start_s(shot), stop_wanted=False, runner="one", clock=None,
+        armed_at=datetime.now(UTC), started_at=datetime.now(UTC), ended_at=None, overridden=(), waits_for="",
+    )  # fmt: skip
+    word = RunnerSign(rig="rig", runner="one", age_s=0.2, camera={})
+    return Standing(run, program_of(run), (), word, now_s, "film")._replace(**change)
+
+
+def test_a_card_that_fills_faster_than_planned_is_told_to_end_before_the_last_frame() -> None:
+    shot = make_shot(timing=Timing(fps=30, interval_s=60, frame_count=600))
+    from_s = start_s(shot)
+    # A fifth an hour, so five hours from the start; the last frame is due after ten.
+    fills = [Sample(from_s + 120 * n, 1 - n / 150) for n in range(60)]
+    seen = standing(shot, card=fills)
+    (one,) = alarms_of(watched(seen))
+    ends = seen.program.local(from_s + 5 * 3_600)
+    assert one.key == "the card" and one.level == "look" and f"the card ends at {ends:%H:%M}, before" in one.text
+    (trend,) = trends(seen)
+    assert trend.label == "card" and trend.tone == "mind" and trend.told == f"at this rate it ends at {ends:%H:%M}"
+    assert trend.planned.left[0] > 0.99 > trend.measured.left[-1]
+    assert trends(standing(shot)) == [] and alarms_of(watched(standing(shot))) == []
+
+
+@pytest.mark.parametrize(
+    ("text", "heard", "calls"),
+    [
+        ("the light is under EV 3", [], True),
+        ("the light is under EV 3", [HeardAgo(1, "light", 4.0, "", 5.0)], False),
+        ("the light is under EV 3", [HeardAgo(1, "light", 4.0, "", SILENT_S + 1)], True),
+        # One that hears sounds may speak only when there is one.
+        ("it is louder than -30 dB", [], False),
+        ("I say so", [], False),
+    ],
+)
+def test_a_sensor_that_is_silent_is_told_of_where_it_should_speak(
+    text: str, heard: list[HeardAgo], calls: bool
+) -> None:
+    shot = make_shot(waits=Waiting(ways=parse_ways(text), for_s=6 * 3_600))
+    keys = [one.key for one in alarms_of(watched(standing(shot, heard=heard)))]
+    assert keys == (["no light told"] if calls else [])

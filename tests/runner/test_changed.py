@@ -1,13 +1,16 @@
 """Runs that are changed while they go on, by the real runner: what was taken stays, and who did what is noted."""
 
+from contextlib import closing
+
 import httpx
 import psycopg
 import pytest
 
 from revani.core.documents import Light, Shot
 from revani.core.documents.timing import Timing
+from revani.rig.drivers import mover_at
 from tests.conftest import Stack, eventually
-from tests.core.moving import key, shot_of
+from tests.core.moving import SLIDE, key, shot_of
 from tests.runs import arm, saved, short, taken, until_state
 
 
@@ -15,10 +18,10 @@ def change(client: httpx.Client, run: dict, kind: str, amount: float = 0) -> htt
     return client.post(f"/api/runs/{run['id']}/change", json={"kind": kind, "amount": amount, "by": "Ilse"})
 
 
-def moved(client: httpx.Client) -> Shot:
+def moved(client: httpx.Client, **change: object) -> Shot:
     timing = Timing(fps=30, interval_s=60, frame_count=400)
     light = Light(aperture=2.8, shutter_s=10)
-    shot = shot_of(key(0, slide=100), key(24_000, slide=1100), timing=timing, light=light)
+    shot = shot_of(key(0, slide=100), key(24_000, slide=1100), timing=timing, light=light).with_move(**change)
     assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
     return shot
 
@@ -127,6 +130,21 @@ def test_a_stop_is_confirmed_step_by_step_and_a_second_press_harms_nothing(clien
     assert "the last file is closed" in notes and "The axes stand still: slide" in notes
     again = client.post(f"/api/runs/{run['id']}/stop").json()
     assert (again["state"], again["reason"]) == ("stopped", done["reason"])
+
+
+@pytest.mark.parametrize("kind", ["continuous", "stepwise"])
+def test_a_rig_that_is_to_go_back_is_parked_after_the_file_is_closed(
+    client: httpx.Client, stack: Stack, kind: str
+) -> None:
+    shot = moved(client, kind=kind, afterwards="start")
+    run = arm(client, shot, 200)
+    eventually(lambda: taken(client, run) >= 4)
+    client.post(f"/api/runs/{run['id']}/stop")
+    done = until_state(client, run, "stopped")
+    (note,) = [one for one in done["notes"] if "parked" in one]
+    assert note.index("the last file is closed") < note.index("The axes are parked at their start: slide ")
+    with closing(mover_at(f"gcode://127.0.0.1:{int(stack.environment['REVANI_PORT']) + 3}")) as mover:
+        assert mover.where().positions["slide"] == pytest.approx(100, abs=1 + SLIDE.backlash)
 
 
 def test_a_camera_that_is_gone_at_the_stop_is_not_said_to_have_closed_its_file(

@@ -1,6 +1,8 @@
 """Runs that wait for what begins them, by the real runner: it comes, it is noted, and the frames are due from there."""
 
-from datetime import datetime
+import random
+import subprocess
+from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 import httpx
@@ -11,7 +13,8 @@ from revani.core.documents import Shot, Waiting
 from revani.core.timing.start import start_s
 from revani.core.timing.trigger_words import parse_ways
 from revani.core.timing.waiting import closes_s
-from tests.conftest import Stack, eventually
+from revani.rig.standins.sensors import words
+from tests.conftest import REVANI, Stack, eventually
 from tests.runs import arm, assert_all_accounted_for, saved, short, until_state
 
 FRAMES = 6
@@ -175,3 +178,30 @@ def test_a_wait_outlives_its_runner_and_begins_as_often_as_it_is_to(
     assert stopped["reason"] == "Stopped by hand while it waited."
     count = connection.execute("SELECT count(*) FROM run WHERE shot->>'name' = 'Twice'").fetchone()
     assert count == (2,)
+
+
+def test_the_simulated_sensors_speak_with_the_token_of_their_rig(client: httpx.Client, stack: Stack) -> None:
+    file = stack.folder / "sensors.token"
+    file.write_text(client.post("/api/sensors/token").json()["token"])
+    process = subprocess.Popen([REVANI, "sensors"], env=stack.environment, stderr=subprocess.DEVNULL)
+    try:
+        heard = eventually(
+            lambda: (
+                (found := client.get("/api/sensors").json())["may"]
+                and len([one for one in found["hears"] if one["tone"] == "good"]) >= 3
+                and found["hears"]
+            )
+        )
+        assert {"light", "sound", "movement"} <= {one["label"] for one in heard}
+    finally:
+        process.terminate()
+        process.wait(20)
+        file.unlink()
+
+
+def test_their_light_is_that_of_day_and_night() -> None:
+    chance = random.Random(1)
+    noon, night = (words(datetime(2026, 6, 21, hour, tzinfo=UTC).timestamp(), chance) for hour in (12, 0))
+    # Sunlight is about EV 15 ("sunny 16"; common practice), a northern midsummer midnight far under that.
+    assert 14 < noon[0]["value"] < 16.5 and night[0]["value"] < 6
+    assert {one["kind"] for one in noon} == {"light", "sound", "motion"}

@@ -101,6 +101,9 @@ class Move(Document):
     on_stall: Literal["end", "hold"] = Field(
         "end", title="A stalled axis", description="End the run, or go on shooting where the rig stands."
     )
+    afterwards: Literal["stays", "start"] = Field(
+        "stays", title="Afterwards the rig", description="Stay where it is, or go back to its first key."
+    )
 
     @model_validator(mode="after")
     def _known(self) -> Self:

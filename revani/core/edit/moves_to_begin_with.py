@@ -43,7 +43,7 @@ def _made(shot: Shot, name: str, needs: tuple[AxisName, ...], make: Callable[[Sh
     told, change = make(shot, float(solved(shot).event_s))
     now = shot.move or Move.model_validate({})
     # What is set up by hand, and what is judged, stays as it is.
-    kept = now.model_dump(include={"kind", "things", "incline_deg", "on_stall", "blur_limit_px"})
+    kept = now.model_dump(include={"kind", "things", "incline_deg", "on_stall", "afterwards", "blur_limit_px"})
     move = Move.model_validate({**kept, **change})
     return MovePreset(name=name, told=told, shot=shot.model_copy(update={"move": move}))
 

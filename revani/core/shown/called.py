@@ -1,14 +1,17 @@
 """What a person is called for, and how a thing runs out, as the page of a run shows them."""
 
+from collections.abc import Sequence
 from uuid import UUID
 
 import numpy as np
 from pydantic import BaseModel
 
+from revani.core.program.compiled import card_capacity_bytes
 from revani.core.quantities.arrays import Array
-from revani.core.shown.standing import Standing, battery_ends_s, endings_ahead
+from revani.core.shown.standing import Standing, battery_ends_s, card_ends_s
 from revani.core.watch.alarms import AlarmLevel
 from revani.core.watch.signs import Tone
+from revani.core.watch.trends import Sample
 
 # So many points show how a thing was planned to run out.
 _TREND_POINTS = 60
@@ -44,9 +47,22 @@ class AlarmView(BaseModel):
     seen_told: str
 
 
-def battery_trend(standing: Standing) -> Trend | None:
-    """The camera's battery as planned and as told, over the shot; None where it tells nothing."""
-    program, told = standing.program, standing.battery
+def trends(standing: Standing) -> list[Trend]:
+    """What runs out, as planned and as the camera tells it; what it does not tell of is not there."""
+    program = standing.program
+    card_left = 1 - program.card_bytes / card_capacity_bytes(program.shot)
+    found = (
+        _trend(standing, "battery", standing.battery, program.battery_left, battery_ends_s(standing)),
+        _trend(standing, "card", standing.card, card_left, card_ends_s(standing)),
+    )
+    return [one for one in found if one is not None]
+
+
+def _trend(
+    standing: Standing, label: str, told: Sequence[Sample], planned: Array, ends_s: float | None
+) -> Trend | None:
+    """One of them, over the shot."""
+    program = standing.program
     if len(told) < 2:
         return None
     start_s, length_s = program.start_s, max(program.end_s - program.start_s, 1.0)
@@ -56,11 +72,9 @@ def battery_trend(standing: Standing) -> Trend | None:
         return TrendLine(passed=passed.tolist(), left=np.round(np.clip(left, 0.0, 1.0), 4).tolist())
 
     some = np.linspace(0, program.frame_count - 1, min(program.frame_count, _TREND_POINTS)).astype(int)
-    ends_s = battery_ends_s(standing)
-    early = bool(endings_ahead(standing))
+    early = ends_s is not None and ends_s < float(program.at_s[-1])
     return Trend(
-        label="battery", planned=over(program.at_s[some], program.battery_left[some]),
-        measured=over(*np.array(told).T),
+        label=label, planned=over(program.at_s[some], planned[some]), measured=over(*np.array(told).T),
         told="" if ends_s is None else f"at this rate it ends at {program.local(ends_s):%H:%M}"
         if early else "at this rate it lasts",
         tone="mind" if early else "good",

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from revani.core.documents.run import RunnerSign
 from revani.core.quantities.units import decimals, duration, gigabytes
-from revani.core.timing.triggers import HeardAgo, HeardKind
+from revani.core.timing.triggers import SILENT_S, HeardAgo, HeardKind
 from revani.core.watch.signs import BATTERY_LOW, CARD_LOW_BYTES, CLOCK_APART_S, WORD_S, Tone
 
 
@@ -43,8 +43,6 @@ def rig_view(sign: RunnerSign) -> RigView:
     return RigView(name=sign.rig, told="Its runner is up, and the camera answers.", tone=tone, says=says)
 
 
-# After so long without a word nothing is known of a sensor.
-SILENT_S = 60.0
 _HEARD_AS = {"motion": "movement", "light": "light", "sound": "sound", "code card": "code card"}
 
 

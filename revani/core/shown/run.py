@@ -13,7 +13,7 @@ from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.program.intervened import can_be_done, nudgeable
 from revani.core.quantities.units import duration, gigabytes
-from revani.core.shown.called import AlarmView, Trend, alarms_shown, battery_trend
+from revani.core.shown.called import AlarmView, Trend, alarms_shown, trends
 from revani.core.shown.frames import rig_text, set_up_for, settings_told
 from revani.core.shown.loom_move import turning_points
 from revani.core.shown.standing import (
@@ -168,7 +168,7 @@ def run_view(standing: Standing) -> RunView:
         film_name=standing.film_name,
         verdict=standing.verdict,
         look_at=look_at_its_screen(program) if clock and live else "",
-        trends=[trend for trend in (battery_trend(standing),) if trend],
+        trends=trends(standing),
         alarms=alarms_shown(standing),
         settled=standing.settled,
         changes=[f"{one.by}: {one.kind}, not taken up yet" for one in run.interventions if _waits(one)]

@@ -212,7 +212,7 @@ def _move_line(shot: Shot) -> str:
     parts.append(f"aim locked on [move.aim]{locked}")
     if "slide" in shot.kit.axes:
         parts.append("slope [move.incline_deg]")
-    return "; ".join(parts) + "; a stalled axis [move.on_stall]."
+    return "; ".join(parts) + "; a stalled axis [move.on_stall]; afterwards the rig [move.afterwards]."
 
 
 _NO_MOVER = "Nothing moves: no mover is in the kit of this shot. Choose one under kit, place and framing."

@@ -9,7 +9,7 @@ from revani.core.documents.run import JournalFrame, Run, RunnerSign
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
 from revani.core.timing.trigger_words import show_ways
-from revani.core.timing.triggers import listens_to
+from revani.core.timing.triggers import SILENT_S, HeardAgo, listens_to
 from revani.core.timing.waiting import first_frame_s
 from revani.core.watch.alarms import Ending, KeptAlarm, Watched
 from revani.core.watch.first_frames import GoVerdict
@@ -26,7 +26,8 @@ class Standing(NamedTuple):
     """What a run stands on: its rows, its program, its newest journal entries, its runner's last word, the time.
 
     `now_s` is the stage's clock; `film_name` what its film will be called; `verdict` the last one on its frames;
-    `battery` what the camera told of its battery, from time to time; `alarms` all that were raised;
+    `battery` and `card` what the camera told of what is left of them, from time to time; `heard` the newest that its
+    sensors said, while it waits; `alarms` all that were raised;
     `settled` whether it has ended and no more will be said of it; `passed_over` frames were missed by order.
     """
 
@@ -38,6 +39,8 @@ class Standing(NamedTuple):
     film_name: str
     verdict: GoVerdict | None = None
     battery: Sequence[Sample] = ()
+    card: Sequence[Sample] = ()
+    heard: Sequence[HeardAgo] = ()
     alarms: Sequence[KeptAlarm] = ()
     settled: bool = False
     passed_over: int = 0
@@ -141,6 +144,7 @@ def watched(standing: Standing) -> Watched:
         endings=endings_ahead(standing),
         # Until it is well under way the last word may be of a scene before this one.
         clock_ahead_s=camera_says(standing).get("clock_ahead_s") if live and run.taken > _UNDER_WAY else None,
+        no_light_told=no_light_told(standing),
         stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
     )  # fmt: skip
 
@@ -150,11 +154,33 @@ def battery_ends_s(standing: Standing) -> float | None:
     return ends_at_s(standing.battery, BATTERY_OUT)
 
 
+def card_ends_s(standing: Standing) -> float | None:
+    """When the card is full if it fills as it tells; None where that cannot be said."""
+    return ends_at_s(standing.card, 0.0)
+
+
 def endings_ahead(standing: Standing) -> tuple[Ending, ...]:
     """What runs out before the last frame, as it is measured."""
-    program, at_s = standing.program, battery_ends_s(standing)
+    program = standing.program
     last_s = float(program.at_s[-1])
-    if at_s is None or at_s >= last_s:
-        return ()
-    in_s = (at_s - standing.now_s) / standing.run.speed
-    return (Ending("the battery", in_s, f"{program.local(at_s):%H:%M}", f"{program.local(last_s):%H:%M}"),)
+    found = (("the battery", battery_ends_s(standing)), ("the card", card_ends_s(standing)))
+    return tuple(
+        Ending(
+            what, (at_s - standing.now_s) / standing.run.speed, f"{program.local(at_s):%H:%M}",
+            f"{program.local(last_s):%H:%M}",
+        )
+        for what, at_s in found
+        if at_s is not None and at_s < last_s
+    )  # fmt: skip
+
+
+def no_light_told(standing: Standing) -> bool:
+    """Whether it waits for the light, and no sensor has told of that for a while.
+
+    Other sensors may well speak only when there is something: that they are silent says nothing.
+    """
+    waiting = standing.program.shot.waits
+    if standing.run.state != "running" or not waits(standing) or waiting is None:
+        return False
+    told = any(one.kind == "light" and one.ago_s <= SILENT_S for one in standing.heard)
+    return "light" in listens_to(waiting) and not told and standing.now_s >= starts_s(standing)

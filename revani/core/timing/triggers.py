@@ -32,6 +32,10 @@ HeardKind = Literal["motion", "light", "sound", "hand", "code card", "run"]
 FRESH_S, _AGREEING = 60.0, 3
 
 
+# After so long without a word (real seconds) nothing is known of a sensor.
+SILENT_S = 60.0
+
+
 class Heard(NamedTuple):
     """Something that was heard: the part of a picture that changed, an EV, a peak in dBFS; a word; who said so."""
 

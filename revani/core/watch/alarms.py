@@ -65,7 +65,10 @@ class Ending(NamedTuple):
 
 
 class Watched(NamedTuple):
-    """What is known of a run at one look; `clock_ahead_s` is by how much the camera's clock is, where it says so."""
+    """What is known of a run at one look; `clock_ahead_s` is by how much the camera's clock is, where it says so.
+
+    `no_light_told` is that it waits for the light, and its sensor says nothing.
+    """
 
     state: RunState
     sign: Sign | None
@@ -76,6 +79,7 @@ class Watched(NamedTuple):
     endings: tuple[Ending, ...] = ()
     clock_ahead_s: float | None = None
     stalled: bool = False
+    no_light_told: bool = False
 
 
 def alarms_of(seen: Watched) -> list[Alarm]:
@@ -108,6 +112,9 @@ def _of_its_signs(seen: Watched) -> Iterator[Alarm]:
         yield _come("verdict", seen.verdict_told, "Change it on the desk, and arm anew.")
     if live and seen.stalled:
         yield _come("stalled", "The rig does not move as it should.", "Free the axis.")
+    if live and seen.no_light_told:
+        text = "It waits for the light, and no sensor tells of that: whether it has come is not known."
+        yield _come("no light told", text, "See to the sensor, or begin it otherwise.")
     reached = [many for many in _MISSED_AGAIN if seen.missed >= many]
     if reached and seen.state != "missed":
         text = f"{count(seen.missed, 'frame')} missed so far." if live else f"{count(seen.missed, 'frame')} missed."

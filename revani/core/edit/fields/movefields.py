@@ -39,6 +39,7 @@ MOVE_KINDS = {"stepwise": "shoot, move, settle", "continuous": "without stopping
 _PATHS = {"legs": "leg by leg", "smooth": "as one smooth way"}
 _REPEATS = {"once": "once", "loop": "in a loop", "ping-pong": "back and forth"}
 _STALLS = {"end": "ends the run", "hold": "leaves the rig where it stands"}
+_AFTERWARDS = {"stays": "stays where it is", "start": "goes back to its start"}
 _NO_AIM = "nothing"
 _LIVE_S, _LEAST_INTERVAL_S = Fraction(60), Fraction(2)
 
@@ -197,6 +198,7 @@ MOVE_FIELDS: dict[str, Field] = {
     "move.path": chosen_field("move.path", _PATHS),
     "move.repeat": chosen_field("move.repeat", _REPEATS),
     "move.on_stall": chosen_field("move.on_stall", _STALLS),
+    "move.afterwards": chosen_field("move.afterwards", _AFTERWARDS),
     "move.aim": Field(label_of("move.aim"), _show_aim, _read_aim, _nudge_aim, lambda shot, _: _aims(shot)),
 }
 
