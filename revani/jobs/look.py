@@ -11,6 +11,7 @@ import numpy as np
 from PIL import ExifTags, Image
 
 from revani.core.picture.looked_at import spread, stops_apart
+from revani.core.picture.passages import directions_of, place_in_picture
 from revani.core.picture.planned import picture_of
 from revani.core.picture.skylight import LUMINANCE, Picture
 from revani.core.program.compiled import Program
@@ -27,6 +28,8 @@ _ROUND, _EVEN, _LEAST_RING = 3, 0.5, 8
 _TOO_MANY = 20_000
 # Before the sun is so low no star is looked for.
 _DARK_DEG = -9.0
+# The sun counts so far about the picture, in parts of it, and so far under the horizon.
+_ABOUT, _GLOWS_DEG = 0.25, -6.0
 
 
 def look(program: Program, files: Sequence[tuple[int, bytes]]) -> list[FileSeen]:
@@ -50,9 +53,10 @@ def look(program: Program, files: Sequence[tuple[int, bytes]]) -> list[FileSeen]
         meant = np.asarray(cv2.resize(picture_of(program, number - 1, size[0]), size), dtype=np.uint8)
         light, planned = spread(small), spread(meant)
         dark = bool(program.sun_altitude_deg[number - 1] < _DARK_DEG)
-        # Stars go on from frame to frame: by night each is held against what was rehearsed for its moment.
-        off = shifted(meant if dark else first, small)
-        start = starts.setdefault(dark, off)
+        # Stars and the sun go on from frame to frame: there each is held against what was rehearsed for its moment.
+        goes_on = dark or _sun_stands_in(program, number - 1)
+        off = shifted(meant if goes_on else first, small)
+        start = starts.setdefault(goes_on, off)
         right, down = (None if a is None or b is None else (a - b) * part for a, b in zip(off, start, strict=True))
         found.append(
             FileSeen(
@@ -67,6 +71,14 @@ def look(program: Program, files: Sequence[tuple[int, bytes]]) -> list[FileSeen]
         )  # fmt: skip
         before = told
     return found
+
+
+def _sun_stands_in(program: Program, i: int) -> bool:
+    """Whether the sun, or the glow where it has just gone or will come, is in the picture of a frame."""
+    at = program.at_s[i : i + 1]
+    x, y, before = place_in_picture(program, directions_of(program, "sun", at), at)
+    within = all(-_ABOUT < float(one[0]) < 1 + _ABOUT for one in (x, y))
+    return within and bool(before[0]) and float(program.sun_altitude_deg[i]) > _GLOWS_DEG
 
 
 def sharpness(picture: Picture) -> float:
