@@ -96,6 +96,15 @@ class Carrier:
             self._begin_feeding(begins, behind=False)
             self._fed.wait(5)
 
+    def stand_ready(self, until_s: float) -> None:
+        """Bring the rig to where its first key has it, and leave it there. Raises Stalled, Late or Halted."""
+        try:
+            self._insist(lambda: self._mover.stand(self._stage), until_s)
+            self._carry(self._units(0.0), until_s)
+        finally:
+            self._over.set()
+            self._mover.close()
+
     def _begin_feeding(self, begins_s: float, behind: bool) -> None:
         threading.Thread(target=self._feed, args=(begins_s, behind), name="carrier", daemon=True).start()
 

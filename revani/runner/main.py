@@ -34,7 +34,7 @@ from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
 from revani.rig.ports import Camera, CameraError, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
-from revani.runner.carrier import Carrier
+from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.filming import Filmer
 from revani.runner.resuming import account
 from revani.runner.scene import scene_of
@@ -52,6 +52,10 @@ _AWAY = (psycopg.Error, PoolTimeout, PoolClosed, OSError)
 _LOOK_S = 0.25
 _SIGN_S = 0.5
 _LEAD_REAL_S = 1.0
+# So long it takes to set everything up once it has come.
+_SET_UP_REAL_S = 1.0
+# So long the rig may take to its start while a run waits.
+_READY_REAL_S = 300.0
 # So long before its first frame a run on the wall's clock leaves that clock, and keeps its own pace.
 _ANCHOR_S = 8.0
 T = TypeVar("T")
@@ -248,6 +252,7 @@ class Runner:
         waiter = Waiter(shot, clock)
         spool.remark(f"It waits until {waiter.told}.")
         camera = camera_at(self._camera_url, fence=run.fence) if waiter.sees else None
+        halt, ready = threading.Event(), None
         # A camera that is not needed for it is left to sleep until then.
         self._let_sleep = camera is None
         try:
@@ -256,6 +261,7 @@ class Runner:
             if camera is not None:
                 with suppress(CameraError):
                     await asyncio.to_thread(camera.stand, scene)
+            ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
             while True:
                 with suppress(*_AWAY):
                     async with self._pool.connection(timeout=1) as conn:
@@ -266,20 +272,39 @@ class Runner:
                             return End("stopped", "Stopped by hand while it waited.")
                         await self._listen(conn, run.id, waiter)
                         await self._append(conn, run.id, run.fence, spool.after(0))
-                if camera is not None:
+                # What the camera sees while the rig goes to its start is nothing that moves before it.
+                if camera is not None and ready.done():
                     await asyncio.to_thread(waiter.look, camera, partial(camera.stand, scene))
                 come = await asyncio.to_thread(waiter.met)
                 if come is None and waiter.over and waiter.anyway:
                     come = Met(waiter.closes_s, "nothing that it waited for came, and it begins all the same")
                 if come is not None:
-                    return await asyncio.to_thread(_begun, shot, come.at_s, come.told, spool)
+                    return await asyncio.to_thread(
+                        _begun, shot, come, clock.now_s() + _SET_UP_REAL_S * clock.speed, spool
+                    )
                 if waiter.over:
                     return End("missed", f"It waited until {waiter.told}: nothing of that came in its time.")
                 await asyncio.sleep(_LOOK_S)
         finally:
             self._let_sleep = False
+            halt.set()
+            if ready is not None:
+                await ready
             if camera is not None:
                 camera.close()
+
+    async def _stand_ready(
+        self, run: TakenUp, program: Program, clock: StageClock, spool: Spool, halt: threading.Event
+    ) -> None:
+        """Have the rig stand at its start while it is waited; where it does not come there, that is noted."""
+        if (carrier := self._carrier(run, program, clock, spool, halt)) is None:
+            return
+        try:
+            await asyncio.to_thread(carrier.stand_ready, clock.now_s() + _READY_REAL_S * clock.speed)
+        except Halted:
+            return
+        except (Stalled, Late) as error:
+            spool.remark(f"The rig does not stand at its start while it waits: {error}")
 
     async def _listen(self, conn: Connection, run_id: UUID, waiter: Waiter) -> None:
         """Hear what was said since, and see where other runs are."""
@@ -486,13 +511,13 @@ def _as_noted(run: TakenUp, spool: Spool) -> TakenUp:
     return run.model_copy(update={"shot": begun.shot, "begins_s": begun.begins_s, "frame_count": begun.frame_count})
 
 
-def _begun(shot: Shot, met_s: float, told: str, spool: Spool) -> Program | End:
+def _begun(shot: Shot, come: Met, not_before_s: float, spool: Spool) -> Program | End:
     """Begin a shot that has waited, and note it; an End where it cannot be compiled from then."""
     try:
-        program = compile_shot(begun(shot, met_s))
+        program = compile_shot(begun(shot, come.at_s, not_before_s))
     except Refusal as refusal:
-        return End("failed", f"It came ({told}), but cannot be shot from then. {refusal.allowed}")
-    spool.begin(begun_of(program, f"{program.local(met_s):%H:%M:%S}: it begins, for {told}."))
+        return End("failed", f"It came ({come.told}), but cannot be shot from then. {refusal.allowed}")
+    spool.begin(begun_of(program, f"{program.local(come.at_s):%H:%M:%S}: it begins, for {come.told}."))
     return program
 
 

@@ -12,6 +12,7 @@ from revani.store.pool import Connection
 
 # What is older than this is of no use to anybody.
 _KEPT_HOURS = 26
+_OF_SENSORS: tuple[HeardKind, ...] = ("code card", "light", "motion", "sound")
 
 
 class Said(NamedTuple):
@@ -50,11 +51,14 @@ async def newest(conn: Connection, rig: str) -> list[HeardAgo]:
     """The last that was said of each kind, of what sensors say."""
     cursor = await conn.execute(
         """
-        SELECT DISTINCT ON (kind) id, kind, value, word,
-               extract(epoch FROM clock_timestamp() - at)::float8 AS ago_s
-        FROM heard WHERE rig = %s AND kind <> 'hand' ORDER BY kind, id DESC
+        SELECT last.id, kind, last.value, last.word,
+               extract(epoch FROM clock_timestamp() - last.at)::float8 AS ago_s
+        FROM unnest(%s::text[]) AS kind CROSS JOIN LATERAL (
+            SELECT id, value, word, at FROM heard WHERE rig = %s AND heard.kind = kind.kind ORDER BY id DESC LIMIT 1
+        ) AS last
+        ORDER BY kind
         """,
-        [rig],
+        [list(_OF_SENSORS), rig],
     )
     return [HeardAgo(**row) for row in await cursor.fetchall()]
 

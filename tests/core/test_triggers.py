@@ -258,6 +258,7 @@ def test_a_shot_begins_where_it_came_and_is_planned_for_the_last_moment_until_th
     assert latest.start_s == opens_s + 5 * 3_600 + 20
     came = begun(shot, opens_s + 3_000)
     assert start_s(came) == opens_s + 3_020 and closes_s(came) == closes_s(shot)
+    assert start_s(begun(shot, opens_s + 3_000, opens_s + 3_025.5)) == opens_s + 3_025.5
     once_more = again(came, opens_s + 4_000)
     assert once_more is not None and once_more.waits is not None and once_more.waits.times == 2
     assert start_s(once_more) == opens_s + 4_060 and closes_s(once_more) == closes_s(shot)

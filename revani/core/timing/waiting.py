@@ -16,9 +16,12 @@ def first_frame_s(shot: Shot, met_s: float) -> float:
     return round(met_s + max(shot.waits.lead_in_s, float(shot.kit.body.wake_s)), 3)
 
 
-def begun(shot: Shot, met_s: float) -> Shot:
-    """The shot as it is once what it waits for came at an instant; what is left of the wait is kept with it."""
-    first_s = first_frame_s(shot, met_s)
+def begun(shot: Shot, met_s: float, not_before_s: float = 0.0) -> Shot:
+    """The shot as it is once what it waits for came at an instant; what is left of the wait is kept with it.
+
+    Its first frame is due after the lead-in, and not before an instant at which it can be taken.
+    """
+    first_s = max(first_frame_s(shot, met_s), round(not_before_s, 3))
     left_s = max(closes_s(shot) - first_s, 1.0)
     return started_now(shot.with_waits(for_s=round(left_s, 3)), first_s)
 

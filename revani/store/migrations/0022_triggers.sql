@@ -9,7 +9,8 @@ CREATE TABLE heard (
     word text NOT NULL DEFAULT '',
     at timestamptz NOT NULL DEFAULT clock_timestamp()
 );
-CREATE INDEX heard_by_rig ON heard (rig, id);
+CREATE INDEX heard_by_kind ON heard (rig, kind, id);
+CREATE INDEX heard_by_time ON heard (at);
 CREATE TABLE sensor_token (
     rig text PRIMARY KEY,
     sha256 text NOT NULL,
