@@ -331,7 +331,7 @@ class Runner:
             if run.speed > 1:
                 # Where a simulated stage stood is not known any more; it goes on where the journal ends.
                 done = max(spool.numbers, default=0)
-                at_s = float(program.at_s[min(done, program.frame_count - 1)])
+                at_s = float(program.at_s[min(done, program.frame_count - 1)]) if done else opens_s
                 return StageClock.starting(at_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)
         if run.speed > 1:
             return StageClock.starting(opens_s - _LEAD_REAL_S * run.speed, run.speed, self._boot)

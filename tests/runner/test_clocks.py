@@ -149,7 +149,7 @@ def test_before_its_start_a_run_follows_the_wall_and_a_new_boot_begins_a_new_clo
     async def story() -> None:
         async with open_pool(database.url, most=1) as pool:
             runner = Runner(pool, "rig-clock", "http://127.0.0.1:1", "gcode://127.0.0.1:1", tmp_path)
-            waiting = asyncio.create_task(runner._stopped_before_its_time(run, program))
+            waiting = asyncio.create_task(runner._stopped_before_its_time(run, program.start_s))
             done, _ = await asyncio.wait({waiting}, timeout=0.5)
             assert not done
             # The wall's clock is set forward to three seconds before the start: that is what counts.
@@ -157,12 +157,12 @@ def test_before_its_start_a_run_follows_the_wall_and_a_new_boot_begins_a_new_clo
             assert await asyncio.wait_for(waiting, 10) is False
 
             spool = Spool(tmp_path, run.id)
-            clock = runner._clock(run, program, spool)
+            clock = runner._clock(run, program, spool, program.start_s)
             resumed = run.model_copy(update={"clock": clock.model_dump()})
             machine.set_by_s = 5_000
-            assert runner._clock(resumed, program, spool) == clock and not notes(spool)
+            assert runner._clock(resumed, program, spool, program.start_s) == clock and not notes(spool)
             elsewhere = resumed.model_copy(update={"clock": clock.model_dump() | {"boot": "before", "steady_s": 9e9}})
-            anew = runner._clock(elsewhere, program, spool)
+            anew = runner._clock(elsewhere, program, spool, program.start_s)
             assert abs(anew.now_s() - machine.wall_s()) < 5
             assert notes(spool) == ["The machine was started anew during the run."]
 
