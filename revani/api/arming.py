@@ -174,10 +174,12 @@ async def _by_the_clock(db: Connection, program: Program, order: Arm, overridden
     """A run that nobody is linked to. Raises Refusal for a faster stage: the camera has only its own clock."""
     if order.speed != 1:
         raise Refusal("speed", "× 1: nobody is linked to this camera, and its clock goes as it goes.", order.speed)
+    # It begins by its own clock, whatever it was to wait for.
+    shot = program.shot.model_copy(update={"waits": None})
     return await runs.arm(
         db,
         runs.Order(
-            shot=program.shot, rig=CLOCK_RIG, speed=1, planned_start_s=program.start_s, planned_end_s=program.end_s,
+            shot=shot, rig=CLOCK_RIG, speed=1, planned_start_s=program.start_s, planned_end_s=program.end_s,
             frame_count=1 if program.shot.live else program.frame_count,
             overridden=overridden,
         ),

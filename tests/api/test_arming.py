@@ -177,3 +177,6 @@ def test_a_shot_that_waits_keeps_the_rig_for_all_that_it_may_need(client: httpx.
     )
     against = client.get(f"/api/shots/{alone}/arming").json()
     assert against["stops"] and "nobody is linked" in against["findings"][0]["sentence"]
+    run = client.post("/api/runs", json=order(alone, anyway=True)).json()
+    assert run["by_clock"] and run["waits_until"] == "" and run["start_s"] == pytest.approx(armed["start_s"])
+    client.post(f"/api/runs/{run['id']}/stop")

@@ -188,8 +188,9 @@ def test_a_day_on_which_everything_is_planned_does_not_fill_the_page(page: Page,
     assert page.script("return document.documentElement.scrollHeight") < 2_000
 
 
-def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(page: Page, client: httpx.Client) -> None:
-    eventually(lambda: not on_the_rig(client))
+def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(
+    page: Page, client: httpx.Client, quiet_rig: None
+) -> None:
     id = new_shot(client, name="Holt", **short(60))
     page.open(f"/shots/{id}")
     page.until("waits", "at its start")
@@ -201,7 +202,8 @@ def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(page: Page, clien
     page.wait(lambda d: "One of the ways cannot come" in d.find_element(By.TAG_NAME, "body").text)
     page.click("[data-testid=open-arm]")
     page.find("[data-testid=speed] option[value='60']").click()
-    page.click("[data-testid=arm]")
+    # It can be pressed when it is known what stands against it.
+    page.click("[data-testid=arm]:enabled")
     page.wait(
         lambda d: "until the sun is over 60° or I say so" in d.find_element(By.CSS_SELECTOR, "[data-testid=waits]").text
     )
