@@ -56,7 +56,11 @@ class Waiter:
         """What sensors and people said."""
         now_s = self._clock.now_s()
         for row in rows:
-            self._heard.append(Heard(row.kind, now_s - row.ago_s * self._clock.speed, row.value, row.word))
+            at_s = now_s - row.ago_s * self._clock.speed
+            if row.kind == "hand":
+                # It is taken only when the wait has begun, whatever two clocks make of that instant.
+                at_s = max(at_s, self.opens_s)
+            self._heard.append(Heard(row.kind, at_s, row.value, row.word))
             self.last_row = max(self.last_row, row.id)
 
     def has_reached(self, one: RunReaches) -> None:
