@@ -22,8 +22,8 @@ from revani.core.watch.signs import PASSED
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.ports import CameraError, Scene
 from revani.rig.stage import StageClock
-from revani.runner.main import scene_of
 from revani.runner.resuming import ENDED_WHILE, NOT_BEGUN, NOT_RUNNING, account
+from revani.runner.scene import scene_of
 from revani.runner.shooter import NOT_ASKED, End, Shooter
 from revani.runner.spool import Spool
 from tests.conftest import make_shot, pause

@@ -162,8 +162,7 @@ async def _arm_one(db: Connection, planned: Shot, order: Arm) -> RunView:
         runs.Order(
             shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
             planned_end_s=latest.end_s,
-            # A film at live speed is one file, however many pictures are in it.
-            frame_count=1 if shot.live else latest.frame_count,
+            frame_count=latest.frames_to_take,
             overridden=overridden, waits_for=_waits_for(blocked, program) if blocked else "",
         ),
     )  # fmt: skip
@@ -180,7 +179,7 @@ async def _by_the_clock(db: Connection, program: Program, order: Arm, overridden
         db,
         runs.Order(
             shot=shot, rig=CLOCK_RIG, speed=1, planned_start_s=program.start_s, planned_end_s=program.end_s,
-            frame_count=1 if program.shot.live else program.frame_count,
+            frame_count=program.frames_to_take,
             overridden=overridden,
         ),
     )  # fmt: skip

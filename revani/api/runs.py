@@ -68,6 +68,8 @@ async def _changed(conn: Connection, id: UUID, change: RunChange) -> tuple[Progr
     if run.state != "running" or run.rig == CLOCK_RIG:
         raise Refusal("kind", "Only a run that goes on, with a linked camera, is changed.", change.kind)
     program = await program_of_run(run)
+    if program.shot.waits is not None and run.begins_s is None:
+        raise Refusal("kind", "It waits still: what is left of it is changed once it has begun.", change.kind)
     number = run.taken + run.missed + 1
     order = Intervention(
         nth=1, kind=change.kind, amount=change.amount, axis=change.axis, from_number=min(number, program.frame_count)

@@ -68,10 +68,9 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
     """
     program = compile_shot(shot)
     speed = FILM_SPEED if shot.live else min(SPEED, float(program.slot_s.min()) / 0.2)
-    frames = 1 if shot.live else program.frame_count
     async with pool.connection() as conn:
         begun = await runs.of_shot(conn, shot.id)
-        order = runs.Order(shot, settings().rig, speed, frames, program.start_s, program.end_s)
+        order = runs.Order(shot, settings().rig, speed, program.frames_to_take, program.start_s, program.end_s)
         run_id = begun[0] if begun else await runs.arm(conn, order)
     until = time.monotonic() + _PATIENCE_S
     while time.monotonic() < until:

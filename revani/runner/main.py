@@ -8,47 +8,40 @@ import fcntl
 import shutil
 import socket
 import threading
-from collections.abc import Awaitable, Callable, Sequence
 from contextlib import suppress
-from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
-from uuid import UUID, uuid4
+from uuid import uuid4
 
-import numpy as np
 import psycopg
 import structlog
-from psycopg_pool import PoolClosed, PoolTimeout
 
 from revani.core.documents import Shot
-from revani.core.documents.run import CLOCK_RIG, ENDED, Entry, Intervention, JournalFrame
-from revani.core.documents.trigger import RunReaches
-from revani.core.program.compiled import Program, compile_shot
-from revani.core.program.intervened import intervened, program_of
+from revani.core.documents.run import ENDED
+from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import count
 from revani.core.timing.start import start_s
 from revani.core.timing.triggers import Met
-from revani.core.timing.waiting import again, at_the_latest, begun
 from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
 from revani.rig.ports import Camera, CameraError, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.filming import Filmer
+from revani.runner.home import AWAY, Home, append
+from revani.runner.planned import as_noted, begin, once_more, program_for, told_of, waiting_shot
 from revani.runner.resuming import account
 from revani.runner.scene import scene_of
 from revani.runner.shooter import End, Shooter, TakenOver
 from revani.runner.spool import Spool, TakenUp, left_over
-from revani.runner.waiting import Waiter, begun_of, key_frame
-from revani.store import heard, runs
+from revani.runner.waiting import Waiter, wait
+from revani.store import runs
 from revani.store.pool import Connection, Pool, open_pool
 from revani.store.records import NotThere
 
 log = structlog.get_logger()
 
-# Whatever the database says is no reason to stop shooting.
-_AWAY = (psycopg.Error, PoolTimeout, PoolClosed, OSError)
 _LOOK_S = 0.25
 _SIGN_S = 0.5
 _LEAD_REAL_S = 1.0
@@ -61,15 +54,11 @@ _ANCHOR_S = 8.0
 T = TypeVar("T")
 
 
-class _Sleeps(Exception):
-    """The camera is left to sleep: it is not asked for anything."""
-
-
 class Runner:
     """One rig's runner. `folder` holds its identity and its spool; one process at a time may use it."""
 
     def __init__(self, pool: Pool, rig: str, camera_url: str, mover_url: str, folder: Path) -> None:
-        self._pool = pool
+        self._home = Home(pool)
         self._rig = rig
         self._camera_url = camera_url
         self._mover_url = mover_url
@@ -121,13 +110,13 @@ class Runner:
     async def _next(self) -> TakenUp | None:
         """The run to shoot, from the database; while that is away, the one that was being shot before."""
         try:
-            async with self._pool.connection() as conn:
+            async with self._home.connection() as conn:
                 id = await runs.claim(conn, self._rig, self._name)
                 run = await runs.read(conn, id) if id else None
         except psycopg.errors.UniqueViolation:
             # Another runner of this rig was a moment faster.
             return None
-        except _AWAY as error:
+        except AWAY as error:
             log.warning("database away", error=printable(str(error)))
             await asyncio.sleep(_LOOK_S)
             return self._from_spool()
@@ -148,15 +137,15 @@ class Runner:
     async def _bring_home_left_overs(self) -> None:
         """Bring home what spools hold of runs that ended without their runner; those that another has are set aside."""
         for id in left_over(self._folder):
-            with suppress(*_AWAY):
+            with suppress(*AWAY):
                 spool = Spool(self._folder, id)
-                async with self._pool.connection() as conn:
+                async with self._home.connection() as conn:
                     try:
                         state = (await runs.read(conn, id)).state
                     except NotThere:
                         state = None
                     fence = spool.taken_up.fence if spool.taken_up else -1
-                    home = state in ENDED and await self._append(conn, id, fence, spool.after(0))
+                    home = state in ENDED and await append(conn, id, fence, spool.after(0))
                 if home:
                     spool.discard()
                 elif state != "running":
@@ -166,21 +155,15 @@ class Runner:
         camera = camera_at(self._camera_url)
         while True:
             try:
-                try:
-                    if self._let_sleep:
-                        raise _Sleeps
-                    status = await asyncio.to_thread(camera.status)
-                    says = status.model_dump(mode="json")
-                except CameraError as error:
-                    says = {"trouble": str(error)}
-                except _Sleeps:
-                    says = {"asleep": True}
+                says: dict[str, Any] = (
+                    {"asleep": True} if self._let_sleep else await asyncio.to_thread(_word_of, camera)
+                )
                 says["homed"] = None if self._serving else await asyncio.to_thread(self._homed)
                 says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
                 self._camera_says = says
-                async with self._pool.connection(timeout=1) as conn:
+                async with self._home.connection(1) as conn:
                     await runs.sign(conn, self._rig, self._name, self._camera_says)
-            except _AWAY:
+            except AWAY:
                 pass
             except Exception:
                 log.exception("no sign given")
@@ -203,18 +186,17 @@ class Runner:
         """Shoot one run from where it stands to its end."""
         log.info("run taken up", run=str(run.id), frames=run.frame_count, speed=run.speed)
         spool = Spool(self._folder, run.id)
-        run = _as_noted(run, spool)
+        run = as_noted(run, spool)
         spool.take_up(run)
         halt = threading.Event()
         try:
-            program = await asyncio.to_thread(_program, run, spool)
+            program = await asyncio.to_thread(program_for, run, spool)
         except (Refusal, ValueError) as error:
             log.error("shot not compiled", run=str(run.id), error=printable(str(error)))
             why = error.allowed if isinstance(error, Refusal) else "It is of an older form."
             await self._finish(run, spool, 0, End("failed", f"The shot that was armed cannot be compiled. {why}"))
             return
-        waiting = Shot.model_validate(run.shot) if run.begins_s is None else None
-        waiting = waiting if waiting is not None and waiting.waits is not None else None
+        waiting = waiting_shot(run)
         opens_s = program.start_s if waiting is None else start_s(waiting)
         if await self._stopped_before_its_time(run, opens_s):
             await self._finish(run, spool, 0, End("stopped", "Stopped by hand before it began."))
@@ -223,15 +205,11 @@ class Runner:
         run = run.model_copy(update={"clock": clock.model_dump()})
         spool.take_up(run)
         if waiting is not None:
-            come = await self._wait(run, waiting, clock, spool)
+            come = await self._wait(run, waiting, program, clock, spool)
             if not isinstance(come, Program):
-                if come is None:
-                    log.error("the run is another runner's now", run=str(run.id))
-                    spool.leave()
-                else:
-                    await self._finish(run, spool, 0, come)
+                await self._close(run, spool, 0, come)
                 return
-            program, run = come, _as_noted(run, spool)
+            program, run = come, as_noted(run, spool)
             spool.take_up(run)
         camera = camera_at(self._camera_url, fence=run.fence)
         try:
@@ -240,58 +218,48 @@ class Runner:
             end, emptied = None, 0
         finally:
             camera.close()
+        await self._close(run, spool, emptied, end)
+
+    async def _close(self, run: TakenUp, spool: Spool, emptied: int, end: End | None) -> None:
+        """Finish a run, or leave it to the other runner that has it now."""
         if end is None:
             log.error("the run is another runner's now", run=str(run.id))
             spool.leave()
             return
         await self._finish(run, spool, emptied, end)
 
-    async def _wait(self, run: TakenUp, shot: Shot, clock: StageClock, spool: Spool) -> Program | End | None:
+    async def _wait(
+        self, run: TakenUp, shot: Shot, latest: Program, clock: StageClock, spool: Spool
+    ) -> Program | End | None:
         """Wait for what begins a run; the program then, an End where it does not begin, None where another has it."""
-        await self._if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
-        waiter = Waiter(shot, clock)
+        await self._home.if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
+        waiter, halt = Waiter(shot, clock), threading.Event()
         spool.remark(f"It waits until {waiter.told}.")
-        camera = camera_at(self._camera_url, fence=run.fence) if waiter.sees else None
-        halt, ready = threading.Event(), None
         # A camera that is not needed for it is left to sleep until then.
-        self._let_sleep = camera is None
+        self._let_sleep = not waiter.sees
+        ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
+        camera = camera_at(self._camera_url, fence=run.fence)
+        scene = scene_of(latest, clock, str(run.id), run.fence)
+
+        def look() -> None:
+            # What it sees while the rig goes to its start is nothing that moves before it.
+            if ready.done():
+                waiter.look(camera, lambda: camera.stand(scene))
+
         try:
-            latest = await asyncio.to_thread(_program, run, spool)
-            scene = scene_of(latest, clock, str(run.id), run.fence)
-            if camera is not None:
+            if waiter.sees:
                 with suppress(CameraError):
                     await asyncio.to_thread(camera.stand, scene)
-            ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
-            while True:
-                with suppress(*_AWAY):
-                    async with self._pool.connection(timeout=1) as conn:
-                        wanted = await runs.renew(conn, run.id, run.fence)
-                        if wanted is None:
-                            return None
-                        if wanted:
-                            return End("stopped", "Stopped by hand while it waited.")
-                        await self._listen(conn, run.id, waiter)
-                        await self._append(conn, run.id, run.fence, spool.after(0))
-                # What the camera sees while the rig goes to its start is nothing that moves before it.
-                if camera is not None and ready.done():
-                    await asyncio.to_thread(waiter.look, camera, partial(camera.stand, scene))
-                come = await asyncio.to_thread(waiter.met)
-                if come is None and waiter.over and waiter.anyway:
-                    come = Met(waiter.closes_s, "nothing that it waited for came, and it begins all the same")
-                if come is not None:
-                    return await asyncio.to_thread(
-                        _begun, shot, come, clock.now_s() + _SET_UP_REAL_S * clock.speed, spool
-                    )
-                if waiter.over:
-                    return End("missed", f"It waited until {waiter.told}: nothing of that came in its time.")
-                await asyncio.sleep(_LOOK_S)
+            come = await wait(run, self._rig, waiter, self._home, spool, look if waiter.sees else None)
+            if not isinstance(come, Met):
+                return come
+            soon_s = clock.now_s() + _SET_UP_REAL_S * clock.speed
+            return await asyncio.to_thread(begin, shot, come, soon_s, spool)
         finally:
             self._let_sleep = False
             halt.set()
-            if ready is not None:
-                await ready
-            if camera is not None:
-                camera.close()
+            await ready
+            camera.close()
 
     async def _stand_ready(
         self, run: TakenUp, program: Program, clock: StageClock, spool: Spool, halt: threading.Event
@@ -306,18 +274,11 @@ class Runner:
         except (Stalled, Late) as error:
             spool.remark(f"The rig does not stand at its start while it waits: {error}")
 
-    async def _listen(self, conn: Connection, run_id: UUID, waiter: Waiter) -> None:
-        """Hear what was said since, and see where other runs are."""
-        waiter.hear(await heard.since(conn, self._rig, run_id, waiter.last_row))
-        for one in waiter.runs:
-            if await _reached(conn, one, run_id):
-                waiter.has_reached(one)
-
     async def _stopped_before_its_time(self, run: TakenUp, opens_s: float) -> bool:
         """Wait, by the wall's clock wherever it is set to, until shortly before the start; True where a stop came."""
         while run.speed == 1 and run.clock is None and wall_s() < opens_s - _ANCHOR_S:
             await asyncio.sleep(_LOOK_S)
-            if await self._if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
+            if await self._home.if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
                 return True
         return False
 
@@ -342,8 +303,8 @@ class Runner:
     ) -> tuple[End | None, int]:
         """Have the frames taken; the End, None where another has taken over, and how much of the spool is home."""
         scene = scene_of(program, clock, str(run.id), run.fence)
-        await self._if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
-        journalled = await self._if_there(lambda conn: runs.journal(conn, run.id)) or []
+        await self._home.if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
+        journalled = await self._home.if_there(lambda conn: runs.journal(conn, run.id)) or []
         if end := await self._set_up(camera, run, program, scene, clock):
             return end, 0
         by_number = {frame.number: frame for frame in journalled}
@@ -362,7 +323,7 @@ class Runner:
             raise TakenOver from error
         carrier = self._carrier(run, program, clock, spool, halt)
         kind = Filmer if program.shot.live else Shooter
-        told = _told(run, spool)
+        told = told_of(run, spool)
         shooter = kind(program, camera, scene, clock, spool, resumed.first, halt, carrier, resumed.unsure, told)
         shooter.start()
         return await self._attend(run, shooter, spool, halt)
@@ -386,7 +347,7 @@ class Runner:
                 return None
             await asyncio.sleep(_LOOK_S)
             # Let the lease live while the camera is waited for.
-            if await self._if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
+            if await self._home.if_there(lambda conn: runs.renew(conn, run.id, run.fence)):
                 return End("stopped", "Stopped by hand before the camera answered.")
 
     def _carrier(
@@ -403,11 +364,11 @@ class Runner:
     ) -> tuple[End | None, int]:
         """Empty the spool and keep the lease while the shooter works; None where the lease was lost."""
         emptied, lost = 0, False
-        heard = max((one.nth for one in _told(run, spool)), default=0)
+        heard = max((one.nth for one in told_of(run, spool)), default=0)
         while shooter.is_alive():
             await asyncio.sleep(_LOOK_S)
-            with suppress(*_AWAY):
-                async with self._pool.connection(timeout=1) as conn:
+            with suppress(*AWAY):
+                async with self._home.connection(1) as conn:
                     wanted = await runs.renew(conn, run.id, run.fence)
                     if wanted is None and not lost:
                         log.error("lease lost; stopping", run=str(run.id))
@@ -419,7 +380,7 @@ class Runner:
                         if not order.refused:
                             shooter.order(order)
                     entries = spool.after(emptied)
-                    if not lost and await self._append(conn, run.id, run.fence, entries):
+                    if not lost and await append(conn, run.id, run.fence, entries):
                         emptied += len(entries)
                         spool.home(emptied)
         if lost and shooter.end is not None:
@@ -428,7 +389,7 @@ class Runner:
         return shooter.end, emptied
 
     async def _after_the_lease(self, run: TakenUp, spool: Spool, emptied: int) -> tuple[End | None, int]:
-        home = await self._patiently(lambda conn: self._append(conn, run.id, run.fence, spool.after(emptied)))
+        home = await self._home.patiently(lambda conn: append(conn, run.id, run.fence, spool.after(emptied)))
         return (End("stopped", "Stopped by hand while no word came from the runner.") if home else None), emptied
 
     async def _finish(self, run: TakenUp, spool: Spool, emptied: int, end: End) -> None:
@@ -436,124 +397,32 @@ class Runner:
 
         One that begins several times is armed once more.
         """
-        once_more = await asyncio.to_thread(_once_more, run, self._rig)
+        following = await asyncio.to_thread(once_more, run, self._rig)
 
         async def close(conn: Connection) -> bool:
-            if not await self._append(conn, run.id, run.fence, spool.after(emptied)):
+            if not await append(conn, run.id, run.fence, spool.after(emptied)):
                 return False
             stands = await runs.read(conn, run.id)
             told = _with_losses(end, stands.taken, stands.missed, spool)
             await runs.end(conn, run.id, run.fence, told.state, told.reason)
-            if once_more is not None and told.state == "finished":
-                await runs.arm(conn, once_more)
+            # Once: where the word that it was done was lost, it is asked again.
+            if following is not None and told.state == "finished" and stands.state == "running":
+                await runs.arm(conn, following)
             log.info("run ended", run=str(run.id), state=told.state, reason=told.reason)
             return True
 
-        if await self._patiently(close):
+        if await self._home.patiently(close):
             spool.discard()
         else:
             spool.leave()
 
-    async def _append(self, conn: Connection, run_id: UUID, fence: int, entries: Sequence[Entry]) -> bool:
-        """Append entries; what the database refuses is appended without what it may have refused it for."""
-        if not entries:
-            return await runs.append(conn, run_id, fence, [])
-        try:
-            async with conn.transaction():
-                return await runs.append(conn, run_id, fence, entries)
-        except (psycopg.DataError, psycopg.IntegrityError) as error:
-            log.error("journal entries refused", error=printable(str(error)))
-        for entry in entries:
-            for form in (entry, _plainer(entry)):
-                with suppress(psycopg.DataError, psycopg.IntegrityError):
-                    async with conn.transaction():
-                        if not await runs.append(conn, run_id, fence, [form]):
-                            return False
-                    break
-        return True
 
-    async def _if_there(self, work: Callable[[Connection], Awaitable[T]]) -> T | None:
-        """What the database says; None while it is away."""
-        with suppress(*_AWAY):
-            async with self._pool.connection(timeout=1) as conn:
-                return await work(conn)
-        return None
-
-    async def _patiently(self, work: Callable[[Connection], Awaitable[T]]) -> T:
-        """What the database says, however long it is away."""
-        while True:
-            try:
-                async with self._pool.connection() as conn:
-                    return await work(conn)
-            except _AWAY as error:
-                log.warning("database away", error=printable(str(error)))
-                await asyncio.sleep(_SIGN_S)
-
-
-def _told(run: TakenUp, spool: Spool) -> list[Intervention]:
-    """What was changed by hand and taken up, as the database and the runner's own notes have it."""
-    told = {one.nth: one for one in run.interventions if one.from_number is not None or one.refused} | spool.told
-    return [told[nth] for nth in sorted(told)]
-
-
-def _program(run: TakenUp, spool: Spool) -> Program:
-    """The program of a run, with what was changed until now; of one that waits, as it would begin at the latest."""
-    shot = Shot.model_validate(run.shot)
-    shot = at_the_latest(shot) if run.begins_s is None else shot
-    return intervened(compile_shot(shot), _told(run, spool))
-
-
-def _as_noted(run: TakenUp, spool: Spool) -> TakenUp:
-    """The run as its own runner knows it: whether it has begun, that is noted first."""
-    if run.begins_s is not None or spool.begun is None:
-        return run
-    begun = spool.begun
-    return run.model_copy(update={"shot": begun.shot, "begins_s": begun.begins_s, "frame_count": begun.frame_count})
-
-
-def _begun(shot: Shot, come: Met, not_before_s: float, spool: Spool) -> Program | End:
-    """Begin a shot that has waited, and note it; an End where it cannot be compiled from then."""
+def _word_of(camera: Camera) -> dict[str, Any]:
+    """What a camera says of itself, or what is wrong with its link."""
     try:
-        program = compile_shot(begun(shot, come.at_s, not_before_s))
-    except Refusal as refusal:
-        return End("failed", f"It came ({come.told}), but cannot be shot from then. {refusal.allowed}")
-    spool.begin(begun_of(program, f"{program.local(come.at_s):%H:%M:%S}: it begins, for {come.told}."))
-    return program
-
-
-def _once_more(run: TakenUp, rig: str) -> runs.Order | None:
-    """The order for a run that waits once more; None where it is not to, or cannot be compiled from then."""
-    if run.begins_s is None or run.clock is None:
-        return None
-    try:
-        shot = again(Shot.model_validate(run.shot), StageClock.model_validate(run.clock).now_s())
-        latest = None if shot is None else compile_shot(at_the_latest(shot))
-    except (Refusal, ValueError) as error:
-        log.warning("not armed once more", error=printable(str(error)))
-        return None
-    if shot is None or latest is None:
-        return None
-    return runs.Order(
-        shot=shot, rig=rig, speed=run.speed, frame_count=1 if shot.live else latest.frame_count,
-        planned_start_s=start_s(shot), planned_end_s=latest.end_s,
-    )  # fmt: skip
-
-
-async def _reached(conn: Connection, one: RunReaches, run_id: UUID) -> bool:
-    """Whether another run is where it is waited for."""
-    other = await runs.reached(conn, one.of, run_id)
-    if other is None or one.what == "begins":
-        return other is not None
-    if one.what == "ends":
-        return other.state in ENDED
-    number: int | None = one.number
-    if one.what == "key":
-        program = await asyncio.to_thread(program_of, other)
-        number = key_frame(program, one.number)
-    if other.rig == CLOCK_RIG:
-        program = await asyncio.to_thread(program_of, other)
-        return number is not None and int(np.searchsorted(program.at_s, wall_s(), side="right")) >= number
-    return number is not None and other.taken + other.missed >= number
+        return camera.status().model_dump(mode="json")
+    except CameraError as error:
+        return {"trouble": str(error)}
 
 
 def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
@@ -564,15 +433,6 @@ def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
         return End("finished", f"{count(missed, 'frame')} missed.")
     last = spool.missed[max(spool.missed)].reason if spool.missed else ""
     return End("failed", f"No frame was taken. {last}".strip())
-
-
-def _plainer(entry: Entry) -> Entry:
-    if entry.frame is None:
-        return Entry(note=printable(entry.note))
-    frame: JournalFrame = entry.frame.model_copy(
-        update={"reason": printable(entry.frame.reason), "settings": None, "camera": None, "rig": None}
-    )
-    return Entry(frame=frame)
 
 
 async def serve_rig(database_url: str, rig: str, camera_url: str, mover_url: str, folder: Path) -> None:

@@ -1,5 +1,6 @@
 """A run that waits for what begins it: what was said to it, what its camera sees, where the sun stands."""
 
+import asyncio
 import io
 import time
 from collections.abc import Callable, Sequence
@@ -9,10 +10,10 @@ import numpy as np
 from PIL import Image, UnidentifiedImageError
 
 from revani.core.documents import Shot
-from revani.core.documents.run import Begun
-from revani.core.documents.trigger import RunReaches
+from revani.core.documents.trigger import LONGEST_TOGETHER_S, RunReaches
 from revani.core.picture.stirring import changed_part
-from revani.core.program.compiled import Program
+from revani.core.program.intervened import program_of
+from revani.core.program.reached import is_reached
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
 from revani.core.sky.sun_and_moon import sky_over
@@ -22,13 +23,18 @@ from revani.core.timing.triggers import Heard, HeardAgo, Met, listens_to, met
 from revani.core.timing.waiting import closes_s
 from revani.rig.code_in_picture import read_picture
 from revani.rig.ports import Camera, CameraError
-from revani.rig.stage import StageClock
+from revani.rig.stage import StageClock, wall_s
 from revani.runner.asking import answered
+from revani.runner.home import AWAY, Home, append
+from revani.runner.shooter import End
+from revani.runner.spool import Spool, TakenUp
+from revani.store import heard, runs
 
 # So often, at most, the camera's picture is looked at (real seconds).
 _LOOK_REAL_S = 0.4
-# What is older than this is of no use to any condition but one that a person may set so long (stage seconds).
-_KEPT_S = 3_700.0
+_LISTEN_S = 0.25
+# What is older than the longest for which an instant counts is of no use (stage seconds).
+_KEPT_S = LONGEST_TOGETHER_S + 60.0
 
 
 class Waiter:
@@ -74,7 +80,7 @@ class Waiter:
 
         One that was started anew is put before its scene by `stand` first; one that is away is not seen by.
         """
-        if not self.sees or time.monotonic() - self._looked_at < _LOOK_REAL_S:
+        if time.monotonic() - self._looked_at < _LOOK_REAL_S:
             return
         self._looked_at = time.monotonic()
         try:
@@ -96,29 +102,39 @@ class Waiter:
         self._heard = [one for one in self._heard if one.at_s > now_s - _KEPT_S or one.kind == "run"]
         return met(self._waits, self._heard, self._sky, self.opens_s, min(now_s, self.closes_s))
 
-    @property
-    def over(self) -> bool:
-        """Whether nothing is waited for any longer."""
-        return self._clock.now_s() >= self.closes_s
-
-    @property
-    def anyway(self) -> bool:
-        """Whether it begins although nothing came."""
-        return self._waits.otherwise == "it begins all the same"
+    def over(self) -> Met | End | None:
+        """What becomes of it where nothing came in its time; None while it waits still."""
+        if self._clock.now_s() < self.closes_s:
+            return None
+        if self._waits.otherwise == "it begins all the same":
+            return Met(self.closes_s, "nothing that it waited for came, and it begins all the same")
+        return End("missed", f"It waited until {self.told}: nothing of that came in its time.")
 
 
-def begun_of(program: Program, told: str) -> Begun:
-    """What is noted of a run that has begun."""
-    shot = program.shot
-    return Begun(
-        told=told, begins_s=program.start_s, shot=shot.model_dump(mode="json"), end_s=program.end_s,
-        frame_count=1 if shot.live else program.frame_count,
-    )  # fmt: skip
+async def wait(
+    run: TakenUp, rig: str, waiter: Waiter, home: Home, spool: Spool, look: Callable[[], None] | None
+) -> Met | End | None:
+    """Wait, listening and keeping the lease, until what begins a run comes; an End where it does not begin.
 
-
-def key_frame(program: Program, key: int) -> int | None:
-    """The first frame that is due at a key of the move or after it; None where there is no such key."""
-    if program.motion is None or key > len(program.motion.path.knots.arrives_s):
-        return None
-    arrives_s = sorted(program.motion.path.knots.arrives_s)[key - 1]
-    return min(int(np.searchsorted(program.t_s, arrives_s - 1e-6)) + 1, program.frame_count)
+    None where another has taken the run up. `look` has the waiter see by the camera, where that is needed.
+    """
+    while True:
+        with suppress(*AWAY):
+            async with home.connection(1) as conn:
+                wanted = await runs.renew(conn, run.id, run.fence)
+                if wanted is None:
+                    return None
+                if wanted:
+                    return End("stopped", "Stopped by hand while it waited.")
+                waiter.hear(await heard.since(conn, rig, run.id, waiter.last_row))
+                for one in waiter.runs:
+                    other = await runs.reached(conn, one.of, run.id)
+                    if other and is_reached(one, other, await asyncio.to_thread(program_of, other), wall_s()):
+                        waiter.has_reached(one)
+                await append(conn, run.id, run.fence, spool.after(0))
+        if look is not None:
+            await asyncio.to_thread(look)
+        come = await asyncio.to_thread(waiter.met) or waiter.over()
+        if come is not None:
+            return come
+        await asyncio.sleep(_LISTEN_S)

@@ -16,7 +16,7 @@ from revani.jobs.residual import residual
 from revani.rig.ports import CameraSettings
 from revani.rig.stage import StageClock
 from revani.rig.standins.seen import take
-from revani.runner.main import scene_of
+from revani.runner.scene import scene_of
 from tests.conftest import make_shot
 
 OFF = {"by": "sun", "event": "sunset", "offset_s": 0}

@@ -63,6 +63,11 @@ def test_a_person_says_so_and_its_frames_are_due_from_there(
     told = f"until the sun is over 60° or I say so, to {closes:%H:%M on %-d %b} at the latest"
     assert seen["waits_until"] == told
     assert seen["next_in_s"] is None and not seen["alarms"]
+    # Nothing that it waits for is seen by the camera, which nobody asks for anything until then.
+    eventually(lambda: view(client, run)["camera_sleeps"])
+    assert "left to sleep" in client.get("/api/rigs").json()[0]["told"]
+    changed = client.post(f"/api/runs/{run['id']}/change", json={"kind": "extend", "amount": 5})
+    assert changed.status_code == 422 and "It waits still" in changed.text
     assert begin(client, run).status_code == 200
     done = until_state(client, run, "finished", "failed", "stopped")
     assert_all_accounted_for(client, done, FRAMES)
@@ -117,7 +122,7 @@ def test_sensors_begin_it_by_a_webhook_and_only_those_that_show_the_token(client
 )
 def test_its_own_camera_sees_what_it_waits_for(client: httpx.Client, text: str, drill: str, told: str) -> None:
     run = arm(client, waits(client, text), 60)
-    until_it_waits(client, run)
+    assert not until_it_waits(client, run)["camera_sleeps"]
     # The sky goes on meanwhile, and is nothing that moves.
     now_s = view(client, run)["now_s"]
     eventually(lambda: view(client, run)["now_s"] > now_s + 180)

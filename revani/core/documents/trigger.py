@@ -1,14 +1,15 @@
 """What a shot waits for before it begins."""
 
+from fractions import Fraction
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from revani.core.documents.base import Document, Name
-from revani.core.quantities.measures import Number
+from revani.core.quantities.measures import Number, Seconds
 
 MOST_WAYS_TO_BEGIN, MOST_AT_ONCE = 6, 4
-LONGEST_WAIT_S = 24 * 3_600
+LONGEST_WAIT_S, LONGEST_TOGETHER_S = 24 * 3_600, 3_600
 
 
 class Stirs(Document):
@@ -79,9 +80,9 @@ class Waiting(Document):
     """
 
     ways: Ways
-    for_s: float = Field(3_600, ge=1, le=LONGEST_WAIT_S, title="Waits at most")
-    lead_in_s: float = Field(0, ge=0, le=3_600, title="Lead-in")
-    together_s: float = Field(30, ge=1, le=3_600, title="Counts for")
+    for_s: Seconds = Field(Fraction(3_600), ge=1, le=LONGEST_WAIT_S, title="Waits at most")
+    lead_in_s: Seconds = Field(Fraction(0), ge=0, le=3_600, title="Lead-in")
+    together_s: Seconds = Field(Fraction(30), ge=1, le=LONGEST_TOGETHER_S, title="Counts for")
     otherwise: Literal["it is given up", "it begins all the same"] = Field("it is given up", title="If nothing comes")
     times: Number = Field(1, title="Begins so often", ge=1, le=50)
-    dead_s: float = Field(60, ge=0, le=LONGEST_WAIT_S, title="Dead time")
+    dead_s: Seconds = Field(Fraction(60), ge=0, le=LONGEST_WAIT_S, title="Dead time")

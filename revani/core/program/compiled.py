@@ -86,6 +86,15 @@ class Program:
         return self.timing.frame_count
 
     @property
+    def frames_to_take(self) -> int:
+        """How many files a run of it takes: a film at live speed is one, however many pictures are in it."""
+        return 1 if self.shot.live else self.frame_count
+
+    def due_by(self, at_s: float) -> int:
+        """How many of them are due by an instant."""
+        return min(int(np.searchsorted(self.at_s, at_s, side="right")), self.frames_to_take)
+
+    @property
     def film_length_s(self) -> Fraction:
         """How long the film is that comes of it: a walk's is sped up, whatever was recorded."""
         walk = self.shot.walk

@@ -3,7 +3,7 @@
 Frames before the one from which a change holds are the same numbers as before, to the last digit.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from dataclasses import fields, replace
 from fractions import Fraction
@@ -34,13 +34,14 @@ _EMPTY = "The battery is empty before that."
 
 
 def program_of(run: Run) -> Program:
-    """What a run shoots: its shot compiled, with all that was changed while it went on.
+    """What a run shoots: its shot compiled, with all that was changed while it went on."""
+    return intervened(compile_shot(shot_to_run(run.shot, run.begins_s)), run.interventions)
 
-    One that waits still is taken to begin at the latest.
-    """
-    shot = Shot.model_validate(run.shot)
-    shot = at_the_latest(shot) if run.begins_s is None else shot
-    return intervened(compile_shot(shot), run.interventions)
+
+def shot_to_run(armed: Mapping[str, Any], begins_s: float | None) -> Shot:
+    """What of an armed shot is to be planned: one that waits still is taken to begin at the latest."""
+    shot = Shot.model_validate(armed)
+    return at_the_latest(shot) if begins_s is None else shot
 
 
 def version_of(run: Run) -> tuple[bool, int]:
@@ -136,9 +137,12 @@ def leg_ends_at(program: Program, number: int) -> int | None:
         return None
     now_s = float(program.t_s[min(number, program.frame_count) - 1])
     ahead = [one for one in program.motion.path.knots.arrives_s if one > now_s + 1e-6]
-    if not ahead:
-        return None
-    return min(int(np.searchsorted(program.t_s, min(ahead) - 1e-6)) + 1, program.frame_count)
+    return first_from(program, min(ahead)) if ahead else None
+
+
+def first_from(program: Program, after_s: float) -> int:
+    """The number of the first frame that is due so long after the start, or later; the last where none is."""
+    return min(int(np.searchsorted(program.t_s, after_s - 1e-6)) + 1, program.frame_count)
 
 
 def passed_over(program: Program, told: Iterable[Intervention], number: int) -> str:

@@ -16,6 +16,7 @@ from revani.core.feed.card import RESERVE
 from revani.core.feed.energy import CAUTIOUS, OPTIMISTIC
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter, true_iso
 from revani.core.light.enough import hours_of_light
+from revani.core.light.firing import by_the_clock
 from revani.core.light.scene import cloud_band_stops
 from revani.core.move.carried import Carried
 from revani.core.picture.planned import exposed_stops
@@ -233,7 +234,7 @@ def lanes(program: Program, most: int = MOST_POINTS, rates: bool = False) -> Lan
         to_s=sky.to_s,
         start_s=program.start_s,
         end_s=program.end_s,
-        waits_until_s=closes_s(shot) if shot.waits is not None else None,
+        waits_until_s=closes_s(shot) if shot.waits is not None and not by_the_clock(shot) else None,
         film_s=float(program.film_length_s),
         sky=_sky_strip(sky),
         marks=list(_marks(program.events, program.shot.place.time_zone)),

@@ -98,6 +98,7 @@ class RunView(BaseModel):
     moving: list[AxisName] = []
     waits_until: str = ""
     may_begin: bool = False
+    camera_sleeps: bool = False
 
 
 _HEADLINES: dict[RunState, str] = {
@@ -178,6 +179,7 @@ def run_view(standing: Standing) -> RunView:
         moving=nudgeable(program),
         waits_until=waits_until(standing),
         may_begin=may_begin(standing),
+        camera_sleeps=bool(camera_says(standing).get("asleep")) and waits(standing),
     )
 
 

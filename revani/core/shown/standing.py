@@ -3,8 +3,6 @@
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
-import numpy as np
-
 from revani.core.documents.run import JournalFrame, Run, RunnerSign
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
@@ -63,8 +61,7 @@ class Progress(NamedTuple):
 def progress(standing: Standing) -> Progress:
     """How far a run is just now."""
     run, program, now_s = standing.run, standing.program, standing.now_s
-    expected = int(np.searchsorted(program.at_s, now_s, side="right")) if run.state != "armed" else 0
-    expected = min(expected, 1) if program.shot.live else expected
+    expected = program.due_by(now_s) if run.state != "armed" else 0
     used = expected if by_the_clock(program.shot) else run.taken + run.missed
     newest = next((frame for frame in reversed(standing.newest) if frame.outcome == "taken"), None)
     live = run.state in ("armed", "running")

@@ -30,8 +30,6 @@ HeardKind = Literal["motion", "light", "sound", "hand", "code card", "run"]
 # A reading of the light stands until the next, and no longer than this; so many in a row have to agree, by their
 # median, so that a headlamp or a flash is none (common practice, no source).
 FRESH_S, _AGREEING = 60.0, 3
-
-
 # After so long without a word (real seconds) nothing is known of a sensor.
 SILENT_S = 60.0
 
@@ -68,12 +66,12 @@ def met(waiting: Waiting, heard: Iterable[Heard], sky: Sky, from_s: float, now_s
     `sky` reaches over all of the wait.
     """
     ordered = sorted((one for one in heard if from_s <= one.at_s <= now_s), key=lambda one: one.at_s)
-    first: Met | None = None
+    first, together_s = None, float(waiting.together_s)
     for way in waiting.ways:
-        true = [_true(one, ordered, sky, Window(from_s, now_s), waiting.together_s) for one in way]
+        true = [_true(one, ordered, sky, Window(from_s, now_s), together_s) for one in way]
         at_s = _first_together(true)
         if at_s is not None and (first is None or at_s < first.at_s):
-            told = " and ".join(_came(one, ordered, sky, at_s, waiting.together_s) for one in way)
+            told = " and ".join(_came(one, ordered, sky, at_s, together_s) for one in way)
             first = Met(at_s, told)
     return first
 

@@ -7,13 +7,13 @@ from revani.core.timing.start import start_s, started_now
 def closes_s(shot: Shot) -> float:
     """When a shot that waits gives up, seconds since 1970 UTC. Raises Refusal("start")."""
     assert shot.waits is not None
-    return start_s(shot) + shot.waits.for_s
+    return start_s(shot) + float(shot.waits.for_s)
 
 
 def first_frame_s(shot: Shot, met_s: float) -> float:
     """When the first frame is due after what is waited for came: after the lead-in, and when the body is awake."""
     assert shot.waits is not None
-    return round(met_s + max(shot.waits.lead_in_s, float(shot.kit.body.wake_s)), 3)
+    return round(met_s + float(max(shot.waits.lead_in_s, shot.kit.body.wake_s)), 3)
 
 
 def begun(shot: Shot, met_s: float, not_before_s: float = 0.0) -> Shot:
@@ -30,7 +30,7 @@ def again(shot: Shot, now_s: float) -> Shot | None:
     """The shot that waits once more when one that has begun is over; None where it is not to, or the time is over."""
     if shot.waits is None or shot.waits.times < 2:
         return None
-    opens_s = now_s + shot.waits.dead_s
+    opens_s = now_s + float(shot.waits.dead_s)
     left_s = closes_s(shot) - opens_s
     if left_s < 1:
         return None

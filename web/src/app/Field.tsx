@@ -67,6 +67,19 @@ export function Choice(
   );
 }
 
+/** A line of text that is told with every key. */
+export function Typing(
+  props: Omit<HTMLChakraProps<"input">, "onChange" | "value"> & {
+    value: string;
+    onType: (text: string) => void;
+  },
+) {
+  const { value, onType, ...rest } = props;
+  return (
+    <chakra.input {...control} value={value} {...rest} onChange={(event) => onType(event.target.value)} />
+  );
+}
+
 /** A line of text or a number that is taken when it is left; Escape lets it go. */
 export function Entry(
   props: Omit<HTMLChakraProps<"input">, "onChange" | "value"> & {

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, told } from "../api/client";
-import { control } from "../app/Field";
+import { Typing } from "../app/Field";
 import { Panel, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 import { Picture } from "./pictures";
@@ -38,14 +38,13 @@ export default function Handbook() {
       tab="Handbook"
       sub="every rule by which a shot is judged, and where it is from"
     >
-      <chakra.input
-        {...control}
+      <Typing
         aria-label="Search the handbook"
         placeholder="Search: flicker, moon, card …"
         maxW="420px"
         mb="4"
         value={sought}
-        onChange={(event) => setSought(event.target.value)}
+        onType={setSought}
       />
       {Object.entries(STEPS).map(([step, name]) => {
         const here = rules.filter((one) => one.step === step);

@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Refused } from "../api/client";
-import { Choice, control, Field, Fields } from "../app/Field";
+import { Choice, Field, Fields, Typing } from "../app/Field";
 import { Action, Said, StateMark } from "../app/parts";
 import { asked, type Document, type Form, readForm, type Saved } from "./forms";
 import { TableEditor } from "./TableEditor";
@@ -164,9 +164,8 @@ export function RecordEditor({ record, form, fresh, onSave, onDone }: EditorProp
           return (
             <Field key={path} label={label} unit={unit} hint={hint} fault={fault}>
               {(id) => (
-                <chakra.input
+                <Typing
                   id={id}
-                  {...control}
                   className={drawn === "figure" ? "figure" : undefined}
                   name={path}
                   autoComplete="off"
@@ -174,7 +173,7 @@ export function RecordEditor({ record, form, fresh, onSave, onDone }: EditorProp
                   placeholder={field.assumed ? `${field.assumed}, assumed` : undefined}
                   _placeholder={{ color: "inkSoft", opacity: 1, fontStyle: "italic" }}
                   value={text}
-                  onChange={(event) => type(path, event.target.value)}
+                  onType={(text) => type(path, text)}
                 />
               )}
             </Field>

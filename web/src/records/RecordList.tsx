@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Delete } from "../app/Delete";
-import { Choice, control } from "../app/Field";
+import { Choice, Typing } from "../app/Field";
 import { Action, Leads, Said } from "../app/parts";
 import { Versions } from "../app/Versions";
 import type { Document, Form, Saved } from "./forms";
@@ -40,13 +40,12 @@ export function RecordList(props: {
     <Box>
       {props.rows.length > FEW && (
         <Flex gap="3" my="2" wrap="wrap">
-          <chakra.input
-            {...control}
+          <Typing
             maxW="280px"
             aria-label={`Search: ${form.title}`}
             placeholder="Search"
             value={sought}
-            onChange={(event) => setSought(event.target.value)}
+            onType={setSought}
           />
           <Choice
             width="auto"

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Fault } from "../api/client";
-import { Choice, control } from "../app/Field";
+import { Choice, Typing } from "../app/Field";
 import { Action, Said } from "../app/parts";
 import type { Document, FormField } from "./forms";
 
@@ -140,8 +140,7 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
                       );
                     return (
                       <Cell key={part}>
-                        <chakra.input
-                          {...control}
+                        <Typing
                           className="figure"
                           minW={drawn === "text" ? "150px" : "96px"}
                           autoComplete="off"
@@ -151,7 +150,7 @@ export function TableEditor({ field, rows: given, shown, typed, faults, onChange
                           placeholder={column.assumed ? `${column.assumed}, assumed` : undefined}
                           _placeholder={{ color: "inkSoft", opacity: 1, fontStyle: "italic" }}
                           value={row.words[part] ?? ""}
-                          onChange={(event) => change(row.key, part, event.target.value)}
+                          onType={(text) => change(row.key, part, text)}
                         />
                       </Cell>
                     );

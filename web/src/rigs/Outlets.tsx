@@ -2,7 +2,7 @@ import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused, type Schemas, told } from "../api/client";
-import { Choice, control, Field } from "../app/Field";
+import { Choice, Field, Typing } from "../app/Field";
 import { Action, Panel, Quiet, Said, StateMark } from "../app/parts";
 
 type OutletView = Schemas["OutletView"];
@@ -90,24 +90,22 @@ export function Outlets() {
         <Grid templateColumns={{ base: "1fr", md: "1fr 2fr 1fr auto" }} gap="3" alignItems="end">
           <Field label="Name" fault={fault("name")}>
             {(id) => (
-              <chakra.input
-                {...control}
+              <Typing
                 id={id}
                 name="outlet-name"
                 value={typed.name}
-                onChange={(event) => setTyped({ ...typed, name: event.target.value })}
+                onType={(text) => setTyped({ ...typed, name: text })}
               />
             )}
           </Field>
           <Field label="Address" fault={fault("address")}>
             {(id) => (
-              <chakra.input
-                {...control}
+              <Typing
                 id={id}
                 name="outlet-address"
                 placeholder="mailto://… or json://…"
                 value={typed.address}
-                onChange={(event) => setTyped({ ...typed, address: event.target.value })}
+                onType={(text) => setTyped({ ...typed, address: text })}
               />
             )}
           </Field>

@@ -2,7 +2,7 @@ import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
-import { control, Field } from "../app/Field";
+import { Field, Typing } from "../app/Field";
 import { Action, Panel, Quiet, Said, StateMark, Tick } from "../app/parts";
 
 const MARK = { true: "good", false: "stop", null: "unseen" } as const;
@@ -34,13 +34,12 @@ export function TryGear() {
               hint="Empty: this rig's own."
             >
               {(id) => (
-                <chakra.input
-                  {...control}
+                <Typing
                   id={id}
                   name={`try-${what}`}
                   placeholder={what === "camera" ? "usb:// or ptpip://…" : "gcode://… or serial:/dev/…"}
                   value={typed[what]}
-                  onChange={(event) => setTyped({ ...typed, [what]: event.target.value })}
+                  onType={(text) => setTyped({ ...typed, [what]: text })}
                 />
               )}
             </Field>

@@ -1,22 +1,21 @@
-import { Box, chakra, Flex } from "@chakra-ui/react";
+import { Box, Flex } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, told } from "../api/client";
 import { download } from "../app/download";
-import { control } from "../app/Field";
+import { Typing } from "../app/Field";
 import { Action, Leads, Panel, Said } from "../app/parts";
 
 function Minutes({ name, value, onTake }: { name: string; value: string; onTake: (text: string) => void }) {
   return (
-    <chakra.input
-      {...control}
+    <Typing
       type="number"
       min={0}
       max={1440}
       width="76px"
       aria-label={name}
       value={value}
-      onChange={(event) => onTake(event.target.value || "0")}
+      onType={(text) => onTake(text || "0")}
     />
   );
 }

@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
-import { Choice, control, Field } from "../app/Field";
+import { Choice, Field, Typing } from "../app/Field";
 import { Action, Said } from "../app/parts";
 
 type RunView = Schemas["RunView"];
@@ -82,16 +82,7 @@ export function Change(props: {
         ))}
         <Box ml={{ md: "auto" }} width="220px">
           <Field label="Your name, for the journal">
-            {(id) => (
-              <chakra.input
-                {...control}
-                id={id}
-                name="who"
-                value={who}
-                maxLength={60}
-                onChange={(event) => onWho(event.target.value)}
-              />
-            )}
+            {(id) => <Typing id={id} name="who" value={who} maxLength={60} onType={onWho} />}
           </Field>
         </Box>
       </Flex>
@@ -124,15 +115,14 @@ export function Change(props: {
           <Box width="280px">
             <Field label={WORDS[open].name} unit={WORDS[open].amount}>
               {(id) => (
-                <chakra.input
-                  {...control}
+                <Typing
                   id={id}
                   name="amount"
                   inputMode="text"
                   className="figure"
                   value={amount}
                   autoFocus
-                  onChange={(event) => setAmount(event.target.value)}
+                  onType={setAmount}
                 />
               )}
             </Field>

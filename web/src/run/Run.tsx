@@ -298,6 +298,12 @@ function Picture({ run }: { run: RunView }) {
         Nobody is linked to this camera: there is no picture to show.
       </Flex>
     );
+  if (run.camera_sleeps)
+    return (
+      <Flex bg="lane" borderRadius="6px" minH="240px" align="center" justify="center" color="inkSoft" p="6">
+        The camera is left to sleep until it begins: it is not asked for a picture.
+      </Flex>
+    );
   if (!run.newest_number)
     return <Finder run={run.id} live={run.state === "armed" || run.state === "running"} />;
   return (

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Delete } from "../app/Delete";
-import { control } from "../app/Field";
+import { Typing } from "../app/Field";
 import { Action, Leads, Panel, Said, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
@@ -56,14 +56,13 @@ export default function Sequences() {
           if (name.trim()) add.mutate();
         }}
       >
-        <chakra.input
-          {...control}
+        <Typing
           width={{ base: "100%", sm: "300px" }}
           aria-label="Name of a new sequence"
           placeholder="A film of …"
           maxLength={80}
           value={name}
-          onChange={(event) => setName(event.target.value)}
+          onType={setName}
         />
         <Action strong type="submit" disabled={!name.trim() || add.isPending}>
           New sequence

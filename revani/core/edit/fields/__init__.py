@@ -8,7 +8,7 @@ from revani.core.edit.fields.lightfields import LIGHT_FIELDS, wish_field
 from revani.core.edit.fields.movefields import MOVE_FIELDS, move_field
 from revani.core.edit.fields.outputfields import output_field
 from revani.core.edit.fields.timefields import TIME_FIELDS
-from revani.core.edit.fields.waitfields import WAIT_FIELDS, WAITS_FIELD
+from revani.core.edit.fields.waitfields import WAITS_FIELD
 from revani.core.edit.fields.walkfields import WALK_FIELDS, leg_field
 
 _DERIVED = derivable()
@@ -21,7 +21,7 @@ FIELDS: dict[str, Field] = (
     | KIT_FIELDS
     | WAITS_FIELD
 )
-_OF_WAITS = {name: field for name, field in _DERIVED.items() if name.startswith("waits.")} | WAIT_FIELDS
+_OF_WAITS = {name: field for name, field in _DERIVED.items() if name.startswith("waits.")}
 _OF_WALKS = {name: field for name, field in _DERIVED.items() if name.startswith("walk.")} | WALK_FIELDS
 
 

@@ -4,6 +4,7 @@ A value of a shot that has a title can be edited under its path; only one that i
 of its own is written out beside it.
 """
 
+from fractions import Fraction
 from typing import Any, Literal, get_args, get_origin
 
 from annotated_types import Ge, Gt, Le, MaxLen
@@ -11,9 +12,10 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from revani.core.documents import Framing, Light, Move, Shot, Take, Waiting, Walk
-from revani.core.edit.fields.field import Field, words_field
-from revani.core.quantities.measures import Measure, chosen, quantity_of
+from revani.core.edit.fields.field import Field, length_step, words_field
+from revani.core.quantities.measures import SECONDS, Measure, chosen, quantity_of
 from revani.core.quantities.refusal import Refusal
+from revani.core.quantities.units import duration, parse_duration
 
 # Parts of a shot whose values can be edited, by the beginning of their paths.
 _PARTS: dict[str, type[BaseModel]] = {
@@ -78,6 +80,8 @@ def derived(path: str) -> Field | None:
     if info.annotation is str:
         return _text_field(path, info)
     quantity = quantity_of(info)
+    if quantity is SECONDS and info.default is not None:
+        return _length(path, info)
     return _counted(path, info, quantity) if isinstance(quantity, Measure) and info.default is not None else None
 
 
@@ -112,6 +116,21 @@ def _counted(path: str, info: FieldInfo, measure: Measure) -> Field:
         label_of(path),
         lambda shot, _: measure.show(value_of(shot, path), 2),
         lambda shot, text: with_value(shot, path, measure.read(text, chosen())),
+        lambda shot, _, n: nudged(shot, n),
+    )
+
+
+def _length(path: str, info: FieldInfo) -> Field:
+    low, high = (Fraction(bound) for bound in bounds(info))
+
+    def nudged(shot: Shot, steps: int) -> Shot:
+        now = value_of(shot, path)
+        return with_value(shot, path, min(max(now + steps * length_step(now), low), high))
+
+    return Field(
+        label_of(path),
+        lambda shot, _: duration(value_of(shot, path)),
+        lambda shot, text: with_value(shot, path, parse_duration(text)),
         lambda shot, _, n: nudged(shot, n),
     )
 

@@ -42,6 +42,14 @@ def by(value: Fraction, step: Fraction, steps: int) -> Fraction:
     return max(step, (whole + steps) * step)
 
 
+def length_step(seconds: Fraction) -> Fraction:
+    """A sensible step for a length of time of this size."""
+    for limit, step in ((10, "0.5"), (60, "1"), (600, "10"), (3_600, "60"), (14_400, "300"), (172_800, "900")):
+        if seconds < limit:
+            return Fraction(step)
+    return Fraction(3_600)
+
+
 def read_count(text: str) -> int:
     """A number of frames. Raises Refusal("")."""
     clean = text.lower().replace("frames", "").replace("frame", "").replace(",", "").strip()

@@ -8,7 +8,7 @@ from typing import Any
 from revani.core.documents import FIRST_YEAR, LAST_YEAR, Framing, Pace, Shot
 from revani.core.documents.timing import Quantity, Timing
 from revani.core.edit.fields.derived import chosen_field, label_of
-from revani.core.edit.fields.field import Field, along, by, read_count, words_field
+from revani.core.edit.fields.field import Field, along, by, length_step, read_count, words_field
 from revani.core.light.firing import FIRES_WORDS, fires_itself, interval_over_s, modes_for, recording_rates
 from revani.core.quantities.measures import MILLIMETRES
 from revani.core.quantities.refusal import Refusal
@@ -24,14 +24,6 @@ _INTERVALS_S = tuple(
     ).split()
 )
 _RATES = tuple(rate(text) for text in "12 15 23.976 24 25 29.97 30 48 50 59.94 60 100 120".split())
-
-
-def _length_step(seconds: Fraction) -> Fraction:
-    """A sensible step for a length of time of this size."""
-    for limit, step in ((10, "0.5"), (60, "1"), (600, "10"), (3_600, "60"), (14_400, "300"), (172_800, "900")):
-        if seconds < limit:
-            return Fraction(step)
-    return Fraction(3_600)
 
 
 def _timed(shot: Shot, quantity: Quantity, value: Fraction | int) -> Shot:
@@ -238,7 +230,7 @@ def _lengths(shot: Shot) -> tuple[str, ...]:
 
 def _nudge_event(shot: Shot, solved: Solution, steps: int) -> Shot:
     now = solved.event_s
-    to = along(shot.recording.lengths, now, steps) if _lengths(shot) else by(now, _length_step(now), steps)
+    to = along(shot.recording.lengths, now, steps) if _lengths(shot) else by(now, length_step(now), steps)
     return _timed(shot, "event_s", to)
 
 
@@ -253,7 +245,7 @@ TIME_FIELDS: dict[str, Field] = {
     ),
     "timing.playback_s": _timing_field(
         "Film length", "playback_s", lambda solved: duration(solved.playback_s), parse_duration,
-        lambda value, n: by(value, _length_step(value), n),
+        lambda value, n: by(value, length_step(value), n),
     ),
     "timing.fps": Field(
         "Playback rate", lambda _, solved: f"{plain_rate(solved.fps)} fps",

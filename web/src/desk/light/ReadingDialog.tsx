@@ -1,7 +1,7 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { api, Refused, type Shot, told } from "../../api/client";
-import { control, Field, Fields } from "../../app/Field";
+import { Field, Fields, Typing } from "../../app/Field";
 import { Action, Said } from "../../app/parts";
 import { Sheet } from "../sheets/Sheet";
 
@@ -52,14 +52,13 @@ export function ReadingDialog(props: {
             fault={refused?.path.endsWith(name) ? refused.message : undefined}
           >
             {(id) => (
-              <chakra.input
+              <Typing
                 id={id}
-                {...control}
                 name={name}
                 autoComplete="off"
                 className={name === "by" ? undefined : "figure"}
                 value={note[name]}
-                onChange={(event) => setNote({ ...note, [name]: event.target.value })}
+                onType={(text) => setNote({ ...note, [name]: text })}
               />
             )}
           </Field>

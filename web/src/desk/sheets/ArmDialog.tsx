@@ -3,7 +3,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, told } from "../../api/client";
-import { Choice, control, Field } from "../../app/Field";
+import { Choice, Field, Typing } from "../../app/Field";
 import { Action, Leads, Said, StateMark, Tick } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
@@ -142,15 +142,14 @@ export function ArmDialog(props: {
             hint="1 to 31; the first on the shot's date."
           >
             {(id) => (
-              <chakra.input
-                {...control}
+              <Typing
                 id={id}
                 name="nights"
                 inputMode="numeric"
                 className="figure"
                 width="90px"
                 value={nights}
-                onChange={(event) => setNights(event.target.value)}
+                onType={setNights}
               />
             )}
           </Field>

@@ -2,7 +2,7 @@ import { chakra, Flex } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Shot, told } from "../../api/client";
-import { Choice, control, Field, Fields } from "../../app/Field";
+import { Choice, Field, Fields, Typing } from "../../app/Field";
 import { Offer, Said } from "../../app/parts";
 import { Sheet } from "./Sheet";
 
@@ -41,27 +41,11 @@ export function SubjectDialog(props: {
       </chakra.p>
       <Fields>
         <Field label="Speed" unit="such as 2 m/s, 3 mph">
-          {(id) => (
-            <chakra.input
-              id={id}
-              {...control}
-              name="speed"
-              className="figure"
-              value={speed}
-              onChange={(e) => setSpeed(e.target.value)}
-            />
-          )}
+          {(id) => <Typing id={id} name="speed" className="figure" value={speed} onType={setSpeed} />}
         </Field>
         <Field label="Distance" unit="such as 40 m, 120 ft">
           {(id) => (
-            <chakra.input
-              id={id}
-              {...control}
-              name="distance"
-              className="figure"
-              value={distance}
-              onChange={(e) => setDistance(e.target.value)}
-            />
+            <Typing id={id} name="distance" className="figure" value={distance} onType={setDistance} />
           )}
         </Field>
       </Fields>
