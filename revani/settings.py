@@ -8,6 +8,8 @@ from pathlib import Path
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from revani.core.documents.rig import RigKey
+
 CHECKOUT = Path(__file__).resolve().parent.parent
 
 
@@ -23,51 +25,12 @@ class Settings(BaseSettings):
     web_dist: Path = CHECKOUT / "web" / "dist"
     camera_url: str = ""
     mover_url: str = ""
-    rig: str = "stand-in"
-
-    @property
-    def camera_port(self) -> int:
-        """Port of the simulated camera."""
-        return self.port + 1
+    rig: RigKey = "stand-in"
 
     @property
     def database_port(self) -> int:
         """Port of the private PostgreSQL cluster."""
         return self.port + 2
-
-    @property
-    def mover(self) -> str:
-        """Address of the mover of this rig: the simulated one's, unless another is set."""
-        return self.mover_url or f"gcode://127.0.0.1:{self.mover_port}"
-
-    @property
-    def mover_port(self) -> int:
-        """Port of the simulated mover."""
-        return self.port + 3
-
-    @property
-    def ptp_port(self) -> int:
-        """Port on which the simulated camera speaks PTP/IP."""
-        return self.port + 4
-
-    @property
-    def link_port(self) -> int:
-        """Port of the link to a body on a cable or a network."""
-        return self.port + 5
-
-    @property
-    def link_dir(self) -> Path:
-        """What the link has noted of the frames that it fired."""
-        return self.data_dir / "link"
-
-    @property
-    def camera(self) -> str:
-        """Base address of the camera of this rig: the simulated one's, another's, or that of the link to a body."""
-        from revani.rig.drivers import is_body
-
-        if is_body(self.camera_url):
-            return f"http://127.0.0.1:{self.link_port}"
-        return self.camera_url or f"http://127.0.0.1:{self.camera_port}"
 
     @property
     def runs_dir(self) -> Path:
@@ -85,8 +48,18 @@ class Settings(BaseSettings):
         return self.data_dir / "rehearsed"
 
     @property
+    def rigs_file(self) -> Path:
+        """The rigs, as the database has them, for those that do not wait for one."""
+        return self.data_dir / "rigs.json"
+
+    @property
+    def rigs_dir(self) -> Path:
+        """What processes of further rigs keep, a folder a rig."""
+        return self.data_dir / "rigs"
+
+    @property
     def spool_dir(self) -> Path:
-        """What the runner has noted and the database has not yet."""
+        """What the runner of this machine's own rig has noted and the database has not yet."""
         return self.data_dir / "spool"
 
     @property
@@ -124,7 +97,7 @@ class Settings(BaseSettings):
 
     @property
     def card_dir(self) -> Path:
-        """The simulated camera's cards."""
+        """The cards of the own rig's simulated camera."""
         return self.data_dir / "camera"
 
     @property

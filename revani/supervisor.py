@@ -13,7 +13,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from threading import Event, Thread
@@ -22,7 +22,7 @@ import httpx
 
 from revani.logs import LogFile
 from revani.processes import Known, Register, alive, gone, known, send
-from revani.rig.drivers import is_body
+from revani.rig.known import Reached, driven
 from revani.settings import CHECKOUT, Settings, settings
 from revani.store.cluster import ClusterError, private_cluster
 
@@ -31,8 +31,9 @@ _FIRST_BACK_OFF_S, _MOST_BACK_OFF_S, _STEADY_S = 0.5, 10.0, 20.0
 # A second without a runner is a frame: it is waited for less.
 _MOST_RUNNER_BACK_OFF_S = 1.0
 _LEAST_FREE_BYTES = 500_000_000
-# In this order they are started, and in the other they are ended: the database last.
-NAMES = ("database", "camera", "mover", "link", "runner", "worker", "web", "sensors")
+# In this order they are started, and in the other they are ended: the database last. Those of another rig than this
+# machine's own have its key behind their name: `runner@hill`.
+ORDER = ("database", "camera", "mover", "link", "runner", "worker", "web", "sensors")
 # What carries a night is taken over from a supervisor that was killed; the page and the queue are started anew.
 _TAKEN_OVER = ("database", "camera", "mover", "link", "runner")
 # PostgreSQL ends properly, and without waiting for its clients, on SIGINT; it writes out what it has first.
@@ -50,8 +51,10 @@ def _say(text: str) -> None:
 class Kept:
     """One process that is to run for ever."""
 
-    def __init__(self, name: str, words: list[str], environment: dict[str, str], log: LogFile) -> None:
+    def __init__(self, name: str, words: list[str], environment: dict[str, str], log: LogFile, of: str = "") -> None:
         self.name = name
+        # What it was started for: where that has changed, it is started anew.
+        self.of = of
         self._words = words
         self._environment = environment
         self._log = log
@@ -79,7 +82,7 @@ class Kept:
             self.known, self._process = None, None
             self._due_s = now_s + self._back_off_s
             self._log.note(f"ended{status}; started again in {self._back_off_s:g} s")
-            most_s = _MOST_RUNNER_BACK_OFF_S if self.name == "runner" else _MOST_BACK_OFF_S
+            most_s = _MOST_RUNNER_BACK_OFF_S if kind_of(self.name) == "runner" else _MOST_BACK_OFF_S
             self._back_off_s = min(2 * self._back_off_s, most_s)
             return True
         if now_s < self._due_s:
@@ -147,17 +150,18 @@ def unusable(here: Settings) -> str | None:
 
 def _obstacle(here: Settings, standing: set[str]) -> str | None:
     """Why nothing can be started, in one sentence; None if all is well. `standing` runs already and is ours."""
-    ports = {
-        "web": (here.port, "the page"),
-        "camera": (here.camera_port, "the simulated camera"),
-        "mover": (here.mover_port, "the simulated mover"),
-    }
-    if is_body(here.camera_url):
-        ports["link"] = (here.link_port, "the link to the camera")
+    ports = {"web": (here.port, "the page")}
+    for rig in driven(here, socket.gethostname()):
+        ports |= {
+            process_of(here, "camera", rig): (rig.camera_port, "the simulated camera"),
+            process_of(here, "mover", rig): (rig.mover_port, "the simulated mover"),
+            process_of(here, "link", rig): (rig.link_port, "the link to the camera"),
+        }
     if not here.database_url:
         ports["database"] = (here.database_port, "the database")
+    wanted = wanted_processes(here, demo=False)
     for name, (port, use) in ports.items():
-        if name not in standing and _taken(port):
+        if name in wanted and name not in standing and _taken(port):
             return (
                 f"Port {port}, wanted for {use}, is taken: run `make stop` if it is an older Revani, "
                 f"or choose other ports with REVANI_PORT=8040 make demo."
@@ -212,38 +216,92 @@ def _supervise(here: Settings, demo: bool) -> int:
         signal.signal(number, lambda *_: over.set())
     # A terminal that is closed ends nothing: the night goes on. (A handler, for what is ignored is inherited.)
     signal.signal(signal.SIGHUP, lambda *_: None)
-    kept = {name: _kept(here, name, demo) for name in NAMES if name not in _not_ours(here, demo)}
+    kept = {name: _kept(here, name, demo, of) for name, of in wanted_processes(here, demo).items()}
     for name, process in standing.items():
-        kept[name].take_over(process)
+        if name in kept:
+            kept[name].take_over(process)
+        else:
+            _end(name, process)
     Thread(target=_announce, args=(here, over), daemon=True).start()
     _register(here, kept)
+    rigs_as_of = _written_at(here.rigs_file)
     while not over.wait(_TICK_S):
+        if (now := _written_at(here.rigs_file)) != rigs_as_of:
+            rigs_as_of = now
+            _follow_rigs(here, kept, demo)
         for one in kept.values():
             # Written after each, so that a supervisor that is killed leaves nobody unknown.
             if one.look():
                 _register(here, kept)
             one.show_log()
-    for name in reversed(NAMES):
-        if name in kept and kept[name].known:
-            _end(name, kept[name].known)
-            kept[name].bury()
-            kept[name].show_log()
+    for name in _last_first(kept):
+        _let_go(kept[name])
     here.register_file.unlink(missing_ok=True)
     return 0
 
 
-def _not_ours(here: Settings, demo: bool) -> set[str]:
-    """The processes that are not wanted: another's database, a link that no body needs, sensors that are not there."""
-    unneeded = {"database": bool(here.database_url), "link": not is_body(here.camera_url), "sensors": not demo}
-    return {name for name, is_so in unneeded.items() if is_so}
+def kind_of(name: str) -> str:
+    """What a process does, whichever rig it does it for."""
+    return name.partition("@")[0]
 
 
-def _kept(here: Settings, name: str, demo: bool) -> Kept:
-    words = [str(Path(sys.executable).parent / "revani"), name, *(["--demo"] if demo and name == "worker" else [])]
+def process_of(here: Settings, kind: str, rig: Reached) -> str:
+    """What a process of a rig is called."""
+    return kind if rig.rig.key == here.rig else f"{kind}@{rig.rig.key}"
+
+
+def _last_first(names: Iterable[str]) -> list[str]:
+    return sorted(names, key=lambda name: ORDER.index(kind_of(name)), reverse=True)
+
+
+def _written_at(path: Path) -> float:
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
+def wanted_processes(here: Settings, demo: bool) -> dict[str, str]:
+    """The processes that are wanted, in their order, each with what it is started for."""
+    rigs = driven(here, socket.gethostname())
+    found = {name: "" for name, is_so in (("database", not here.database_url), ("sensors", demo)) if is_so}
+    found |= {"worker": "", "web": ""}
+    for rig in rigs:
+        for kind, is_so in (("camera", rig.plays_camera), ("mover", rig.plays_mover), ("link", bool(rig.body)),
+                            ("runner", True)):  # fmt: skip
+            if is_so:
+                found[process_of(here, kind, rig)] = f"{rig.camera} {rig.body} {rig.mover} {rig.rig.serial}"
+    return {name: found[name] for name in reversed(_last_first(found))}
+
+
+def _follow_rigs(here: Settings, kept: dict[str, Kept], demo: bool) -> None:
+    """End what is for rigs that are driven no more, or elsewhere; let what is new begin."""
+    wanted = wanted_processes(here, demo)
+    for name in _last_first(kept):
+        if kept[name].of != wanted.get(name):
+            _let_go(kept.pop(name))
+    for name, of in wanted.items():
+        if name not in kept:
+            kept[name] = _kept(here, name, demo, of)
+    _register(here, kept)
+
+
+def _let_go(one: Kept) -> None:
+    if one.known:
+        _end(one.name, one.known)
+        one.bury()
+        one.show_log()
+
+
+def _kept(here: Settings, name: str, demo: bool, of: str) -> Kept:
+    kind, _, rig = name.partition("@")
+    words = [str(Path(sys.executable).parent / "revani"), kind]
+    words += ["--demo"] if demo and kind == "worker" else []
+    words += [f"--rig={rig}"] if rig else []
     environment = os.environ | {
         "PYTHONUNBUFFERED": "1", "PYTHONWARNINGS": "ignore", "REVANI_DATA_DIR": str(here.data_dir),
     }  # fmt: skip
-    return Kept(name, words, environment, LogFile(here.log_dir / f"{name}.log"))
+    return Kept(name, words, environment, LogFile(here.log_dir / f"{name}.log"), of)
 
 
 def _register(here: Settings, kept: dict[str, Kept]) -> None:
@@ -255,11 +313,11 @@ def _taken_over(here: Settings) -> dict[str, Known]:
     """What a supervisor that was killed has left running and can go on; what cannot is ended."""
     found = Register.read(here.register_file)
     standing = {}
-    for name in reversed(NAMES):
-        process = found.children.get(name)
-        if process is None or not alive(process):
+    for name in _last_first(found.children):
+        process = found.children[name]
+        if not alive(process):
             continue
-        if name in _TAKEN_OVER and found.port == here.port:
+        if kind_of(name) in _TAKEN_OVER and found.port == here.port:
             standing[name] = process
         else:
             _end(name, process)
@@ -288,7 +346,7 @@ def end_everything() -> int:
             return 1
         _say("Ended.")
         return 0
-    left = [name for name in reversed(NAMES) if alive(found.children.get(name))]
+    left = [name for name in _last_first(found.children) if alive(found.children[name])]
     for name in left:
         _end(name, found.children[name])
     here.register_file.unlink(missing_ok=True)
@@ -305,8 +363,9 @@ def forget_everything() -> int:
     if (status := end_everything()) != 0:
         return status
     folder = private_cluster(here).folder
-    for path in (folder, here.data_dir / "camera", here.runs_dir, here.spool_dir):
+    for path in (folder, here.card_dir, here.data_dir / "link", here.rigs_dir, here.runs_dir, here.spool_dir):
         if path.exists():
             shutil.rmtree(path)
+    here.rigs_file.unlink(missing_ok=True)
     _say("The demo's data are gone; `make demo` makes them anew.")
     return 0

@@ -38,6 +38,7 @@ from revani.api.problems import answer, install
 from revani.exports.problem import Problem
 from revani.jobs.queue import open_queue
 from revani.settings import settings
+from revani.store import rigs as rig_store
 from revani.store import runs as run_store
 from revani.store.pool import open_pool
 
@@ -51,6 +52,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.following = Following(lambda id: runs.look(pool, id))
         async with pool.connection() as conn:
             app.state.measures = await measures.stored(conn)
+        await rig_store.copy(pool, settings())
         async with open_queue(settings().database):
             yield
 

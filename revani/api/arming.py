@@ -13,8 +13,11 @@ from pydantic import BaseModel, Field
 from revani.api.deps import Db
 from revani.api.rigup import list_of
 from revani.api.runs import program_of_run, view_of
+from revani.api.which_rig import which_rig
 from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
+from revani.core.arming.rigs import other_gear
 from revani.core.documents import Shot
+from revani.core.documents.rig import Rig, RigKey
 from revani.core.documents.run import CLOCK_RIG, Run, RunnerSign
 from revani.core.edit.fitting import compile_fitted
 from revani.core.findings.finding import Finding, Severity
@@ -27,9 +30,10 @@ from revani.core.rigup.listed import RigUp
 from revani.core.shown.run import RunView
 from revani.core.timing.start import started_now
 from revani.core.timing.waiting import at_the_latest
+from revani.rig.known import reached
 from revani.rig.stage import FASTEST, StageClock
 from revani.settings import settings
-from revani.store import records, runs, shots
+from revani.store import records, rigs, runs, shots
 from revani.store.pool import Connection
 
 router = APIRouter(prefix="/api")
@@ -40,7 +44,8 @@ _NOTE_BYTES, _SPARE_BYTES = 4_000, 50_000_000
 
 
 class Arm(BaseModel):
-    """How a shot is to be run: when, and how fast the stage clock goes (simulated gear alone).
+    """How a shot is to be run: on which rig (where none is named, on the one that has the shot's body), when, and how
+    fast the stage clock goes (simulated gear alone).
 
     `version` is the version that was seen: another one is not armed. `anyway` arms it although something
     will fail; `queue` lets it wait where the rig is busy. On `nights` it is armed once for each date from its own on.
@@ -48,6 +53,7 @@ class Arm(BaseModel):
 
     shot_id: UUID
     version: int | None = Field(None, ge=1, le=2_000_000_000)
+    rig: RigKey | None = None
     when: Literal["now", "planned"] = "now"
     speed: float = Field(1.0, ge=1, le=FASTEST, allow_inf_nan=False)
     anyway: bool = False
@@ -63,14 +69,23 @@ class Against(BaseModel):
     figures: str
 
 
+class RigChoice(BaseModel):
+    """A rig that a shot may be armed on."""
+
+    key: str
+    name: str
+
+
 class Arming(BaseModel):
-    """What is to be known before a shot is armed.
+    """What is to be known before a shot is armed on `rig`, one of `rigs`.
 
     `stops` tells that arming is refused without `anyway`; `busy` what has the rig, and until when, if
     anything has; `speeds` are those of the stage clock that can be had. `open` are steps of the rig-up list that
     nobody has ticked; `as_it_stands` is what it would come to.
     """
 
+    rig: str
+    rigs: list[RigChoice]
     findings: list[Against]
     stops: bool
     speeds: list[int]
@@ -81,18 +96,24 @@ class Arming(BaseModel):
 
 
 @router.get("/shots/{id}/arming")
-async def before_arming(id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0) -> Arming:
+async def before_arming(
+    id: UUID, db: Db, when: Literal["now", "planned"] = "planned", speed: float = 1.0, rig: RigKey = ""
+) -> Arming:
     """What stands against running a shot, how fast a simulated stage may go, and whether the rig is free."""
     program = await _to_run(Shot.model_validate((await shots.read(db, id)).document), when)
     latest = await _latest(program)
-    found = await _found(program, latest)
-    others = [] if by_the_clock(program.shot) else await runs.on_rig(db, settings().rig)
+    its = await which_rig(db, program.shot, rig)
+    found = (*await _other_gear(db, program.shot, its), *await _found(program, latest))
+    others = [] if by_the_clock(program.shot) else await runs.on_rig(db, its.key)
     blocked = in_the_way(_booking(program, speed, latest), await _bookings(others))
-    rigged = await list_of(db, program)
+    rigged = await list_of(db, program, its.key)
+    hurries = not by_the_clock(program.shot) and reached(settings(), its.key).may_hurry
     return Arming(
+        rig=its.key,
+        rigs=[RigChoice(key=one.rig.key, name=one.rig.name) for one in await rigs.everything(db) if not one.archived],
         findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
         stops=any(one.severity == "stop" for one in found),
-        speeds=[1] if by_the_clock(program.shot) else sorted({*speeds(program)} & {*speeds(latest)}),
+        speeds=sorted({*speeds(program)} & {*speeds(latest)}) if hurries else [1],
         busy=_busy_told(blocked, program) if blocked else "",
         open=list(rigged.open),
         steps=rigged.told,
@@ -136,18 +157,21 @@ async def _arm_one(db: Connection, planned: Shot, order: Arm) -> RunView:
     if order.speed > most:
         allowed = f"At most × {most:.0f}: between two frames of this shot the simulated camera has no time for more."
         raise Refusal("speed", allowed, order.speed)
-    found = await _found(program, latest)
-    overridden = (*(one.sentence for one in found), *_left_open(await list_of(db, program)))
+    its = await which_rig(db, program.shot, order.rig or "")
+    found = (*await _other_gear(db, program.shot, its), *await _found(program, latest))
+    overridden = (*(one.sentence for one in found), *_left_open(await list_of(db, program, its.key)))
     stopping = [one for one in found if one.severity == "stop"]
     if stopping and not order.anyway:
         told = " ".join(one.sentence for one in stopping)
         raise Refusal("anyway", f"{told} Mend it on the desk, or arm it anyway.", False)
     if by_the_clock(program.shot):
         return await view_of(db, await runs.read(db, await _by_the_clock(db, program, order, overridden)))
-    if (full := _no_room(program, await runs.signs(db))) is not None:
+    if order.speed > 1 and not reached(settings(), its.key).may_hurry:
+        raise Refusal("speed", "× 1: the gear of this rig is real, and its clock goes as it goes.", order.speed)
+    if (full := _no_room(program, await runs.signs(db), its.key)) is not None:
         raise Refusal("shot_id", full, str(order.shot_id))
-    await runs.hold_rig(db, settings().rig)
-    others, wanted = await _bookings(await runs.on_rig(db, settings().rig)), _booking(program, order.speed, latest)
+    await runs.hold_rig(db, its.key)
+    others, wanted = await _bookings(await runs.on_rig(db, its.key)), _booking(program, order.speed, latest)
     blocked = in_the_way(wanted, others)
     if blocked is not None and not order.queue:
         raise Refusal("queue", f"{_busy_told(blocked, program)} Stop that run, or let this one wait for it.", False)
@@ -160,7 +184,7 @@ async def _arm_one(db: Connection, planned: Shot, order: Arm) -> RunView:
     id = await runs.arm(
         db,
         runs.Order(
-            shot=shot, rig=settings().rig, speed=order.speed, planned_start_s=program.start_s,
+            shot=shot, rig=its.key, speed=order.speed, planned_start_s=program.start_s,
             planned_end_s=latest.end_s,
             frame_count=latest.frames_to_take,
             overridden=overridden, waits_for=_waits_for(blocked, program) if blocked else "",
@@ -243,9 +267,16 @@ async def _bookings(live: list[Run]) -> list[Booking]:
     return found
 
 
-def _no_room(program: Program, signs: list[RunnerSign]) -> str | None:
+async def _other_gear(db: Connection, shot: Shot, rig: Rig) -> tuple[Finding, ...]:
+    """What the rig is made of that the shot is not planned for."""
+    named = {one.id: one.document["name"] for one in await records.everything(db, "gear", archived=True)}
+    return () if by_the_clock(shot) else other_gear(shot, rig, named)
+
+
+def _no_room(program: Program, signs: list[RunnerSign], rig: str) -> str | None:
     """Why the runner's own disk has no room for its notes; None where it has, or nobody says."""
-    free = next((sign.camera.get("disk_free_bytes") for sign in signs if sign.camera), None)
+    said = (sign.camera for sign in signs if sign.rig == rig and sign.camera)
+    free = next((camera.get("disk_free_bytes") for camera in said), None)
     wanted = _NOTE_BYTES * program.frame_count + _SPARE_BYTES
     if free is None or free > wanted:
         return None

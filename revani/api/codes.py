@@ -13,7 +13,9 @@ from pydantic import BaseModel, Field
 from revani.api.arming import Arm, arm
 from revani.api.deps import Costly, Db
 from revani.api.named import named
+from revani.api.which_rig import which_rig
 from revani.core.documents import Shot
+from revani.core.documents.rig import Rig
 from revani.core.documents.run import ENDED
 from revani.core.edit.fitting import compile_fitted
 from revani.core.program.compiled import Program
@@ -25,8 +27,9 @@ from revani.exports.calendar import Entry, calendar
 from revani.exports.code_picture import modules
 from revani.exports.film_name import film_name
 from revani.exports.sheet import Paper, sheet_html, sheet_pdf, sheet_text
+from revani.rig.known import reached
 from revani.settings import settings
-from revani.store import codes, runs, shots
+from revani.store import codes, rigs, runs, shots
 from revani.store.pool import Connection
 
 router = APIRouter(prefix="/api")
@@ -38,7 +41,8 @@ _CAMERA_WITHIN_S = 20.0
 async def sheet_as_pdf(id: UUID, db: Db, request: Request, size: Paper = "a5") -> Response:
     """The field sheet, set for paper."""
     program = await _program(db, id)
-    pdf = await asyncio.to_thread(lambda: sheet_pdf(_sheet(program, request), size))
+    rig = await which_rig(db, program.shot)
+    pdf = await asyncio.to_thread(lambda: sheet_pdf(_sheet(program, rig, request), size))
     headers = named(film_name(program.shot, "field sheet", ".pdf"), "inline")
     return Response(pdf, media_type="application/pdf", headers=headers)
 
@@ -47,7 +51,8 @@ async def sheet_as_pdf(id: UUID, db: Db, request: Request, size: Paper = "a5") -
 async def sheet_as_page(id: UUID, db: Db, request: Request) -> HTMLResponse:
     """The field sheet as one page that a phone keeps."""
     program = await _program(db, id)
-    page = await asyncio.to_thread(lambda: sheet_html(_sheet(program, request)))
+    rig = await which_rig(db, program.shot)
+    page = await asyncio.to_thread(lambda: sheet_html(_sheet(program, rig, request)))
     return HTMLResponse(page, headers=named(film_name(program.shot, "field sheet", ".html")))
 
 
@@ -55,7 +60,8 @@ async def sheet_as_page(id: UUID, db: Db, request: Request) -> HTMLResponse:
 async def sheet_as_text(id: UUID, db: Db, request: Request) -> str:
     """The field sheet as plain text."""
     program = await _program(db, id)
-    return await asyncio.to_thread(lambda: sheet_text(_sheet(program, request)))
+    rig = await which_rig(db, program.shot)
+    return await asyncio.to_thread(lambda: sheet_text(_sheet(program, rig, request)))
 
 
 Minutes = Annotated[float, Query(ge=0, le=1_440)]
@@ -72,8 +78,8 @@ async def evening_as_calendar(id: UUID, db: Db, set_up_min: Minutes = 40, way_mi
     return Response(text, media_type="text/calendar", headers=headers)
 
 
-def _sheet(program: Program, request: Request) -> FieldSheet:
-    made = tuple(cards(program, settings().rig, settings().code_key(), str(request.base_url).rstrip("/")))
+def _sheet(program: Program, rig: Rig, request: Request) -> FieldSheet:
+    made = tuple(cards(program, rig.key, settings().code_key(), str(request.base_url).rstrip("/")))
     return field_sheet(program, made, tuple(modules(one.text) for one in made))
 
 
@@ -118,7 +124,9 @@ async def obey(code: CodeText, db: Db) -> Obeyed:
     if not await codes.use(db, found.nonce):
         raise Refusal("code", "This card was used already; each is good once.")
     if {"arm", "start"} & set(found.commands):
-        view = await arm(Arm(shot_id=found.shot, when="now" if "start" in found.commands else "planned"), db)
+        view = await arm(
+            Arm(shot_id=found.shot, rig=found.rig, when="now" if "start" in found.commands else "planned"), db
+        )
         return Obeyed(told=["It runs." if "start" in found.commands else "Armed."], run=view.id, how="done")
     told, run = [], None
     if "stop" in found.commands:
@@ -128,15 +136,16 @@ async def obey(code: CodeText, db: Db) -> Obeyed:
         told.append("It stops after this frame." if run else "Nothing runs of this shot.")
         if found.commands == ("stop",):
             return Obeyed(told=told, run=run, how="done")
-    return await _shown(code.text, told, run)
+    return await _shown(code.text, found.rig, told, run)
 
 
-async def _shown(text: str, told: list[str], run: UUID | None) -> Obeyed:
+async def _shown(text: str, rig: str, told: list[str], run: UUID | None) -> Obeyed:
     """Tell the camera, which has lights for an answer."""
+    its = reached(settings(), rig)
     try:
         async with httpx.AsyncClient(trust_env=False, timeout=_CAMERA_WITHIN_S) as client:
             answer = await client.post(
-                f"{settings().camera}/code", content=text, headers={"Content-Type": "text/plain"}
+                f"{its.stage or its.camera}/code", content=text, headers={"Content-Type": "text/plain"}
             )
     except httpx.HTTPError:
         raise Refusal("code", "The camera does not answer. Hold the card before it.") from None
@@ -150,7 +159,8 @@ async def _shown(text: str, told: list[str], run: UUID | None) -> Obeyed:
 
 async def _good(db: Connection, text: str) -> Code:
     used = await codes.was_used(db, nonce_of(text))
-    return read_code(text, settings().code_key(), settings().rig, time.time(), used)
+    there = {one.rig.key for one in await rigs.everything(db) if not one.archived}
+    return read_code(text, settings().code_key(), there, time.time(), used)
 
 
 async def _name(db: Connection, code: Code) -> str:

@@ -1,7 +1,7 @@
 """The journals of runs, and the pictures of their frames."""
 
 import asyncio
-from contextlib import suppress
+from contextlib import closing, suppress
 from typing import Annotated, NamedTuple
 from uuid import UUID
 
@@ -16,14 +16,14 @@ from revani.core.picture.planned import picture_of
 from revani.core.picture.skylight import Picture
 from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import thinned
+from revani.core.quantities.refusal import Refusal
 from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
 from revani.core.shown.frames import FrameView, frame_view
 from revani.jobs.assemble import frame_path
 from revani.jobs.frame_file import content_of
+from revani.jobs.reaching import camera_of
 from revani.jobs.residual import residual
-from revani.rig.drivers import camera_at
 from revani.rig.ports import CameraError
-from revani.settings import settings
 from revani.store import records, runs
 from revani.store.pool import Connection
 
@@ -50,7 +50,8 @@ async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
     if home.exists():
         return FileResponse(home, media_type="image/jpeg", headers={"Cache-Control": "max-age=86400"})
     file = await _file_of(db, id, number)
-    content = await asyncio.to_thread(_content, id, number, file)
+    rig = (await runs.read(db, id)).rig
+    content = await asyncio.to_thread(_content, rig, id, number, file)
     kind = "video/mp4" if file.endswith(".mp4") else "image/jpeg"
     return Response(content, media_type=kind, headers={"Cache-Control": "max-age=3600"})
 
@@ -77,17 +78,18 @@ class Shown(NamedTuple):
 
 async def _taken(id: UUID, number: FrameNumber, db: Db) -> Shown:
     """A frame that came home. Raises NotThere."""
-    program = await program_of_run(await runs.read(db, id))
+    run = await runs.read(db, id)
+    program = await program_of_run(run)
     if number > program.frame_count:
         raise records.NotThere("The run has no such frame.")
-    content = await asyncio.to_thread(_content, id, number, await _file_of(db, id, number))
+    content = await asyncio.to_thread(_content, run.rig, id, number, await _file_of(db, id, number))
     return Shown(await asyncio.to_thread(picture_in, content), program, number - 1)
 
 
 async def _in_the_finder(id: UUID, db: Db) -> Shown:
     """What stands before the camera now, of a run that has not ended. Raises NotThere."""
-    program = await program_of_run(await runs.read(db, id))
-    return Shown(picture_in(await asyncio.to_thread(_look)), program, 0)
+    run = await runs.read(db, id)
+    return Shown(picture_in(await asyncio.to_thread(_look, run.rig)), await program_of_run(run), 0)
 
 
 offer_looks(router, "/runs/{id}/frames/{number}", _taken)
@@ -122,17 +124,18 @@ async def hold_all_against(id: UUID, db: Db) -> AgainstView:
         found = []
         for one in chosen:
             with suppress(records.NotThere):
-                got = picture_in(_content(id, one.number, one.file or ""))
+                got = picture_in(_content(run.rig, id, one.number, one.file or ""))
                 found.append(frame_against(one.number, *residual(program, one.number - 1, got)))
         return found
 
     return against_view(await asyncio.to_thread(held))
 
 
-@router.get("/rig/live.jpg")
-async def live() -> Response:
-    """What stands before the rig's camera now."""
-    return Response(await asyncio.to_thread(_look), media_type="image/jpeg", headers={"Cache-Control": "no-store"})
+@router.get("/runs/{id}/live.jpg")
+async def live(id: UUID, db: Db) -> Response:
+    """What stands before the camera of a run now."""
+    rig = (await runs.read(db, id)).rig
+    return Response(await asyncio.to_thread(_look, rig), media_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
 async def _file_of(db: Connection, id: UUID, number: int) -> str:
@@ -143,19 +146,17 @@ async def _file_of(db: Connection, id: UUID, number: int) -> str:
     return found.file
 
 
-def _content(id: UUID, number: int, file: str) -> bytes:
+def _content(rig: str, id: UUID, number: int, file: str) -> bytes:
     """The file of a frame. Raises NotThere."""
     try:
-        return content_of(id, number, file)
-    except CameraError as error:
+        return content_of(rig, id, number, file)
+    except (CameraError, Refusal) as error:
         raise records.NotThere(str(error)) from error
 
 
-def _look() -> bytes:
-    camera = camera_at(settings().camera)
+def _look(rig: str) -> bytes:
     try:
-        return camera.live()
-    except CameraError as error:
+        with closing(camera_of(rig)) as camera:
+            return camera.live()
+    except (CameraError, Refusal) as error:
         raise records.NotThere(str(error)) from error
-    finally:
-        camera.close()

@@ -5,22 +5,26 @@ import json
 import socket
 import sys
 from pathlib import Path
-from typing import Annotated
 from urllib.parse import urlsplit
+from uuid import UUID
 
 import httpx
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from revani.api.deps import Db
-from revani.api.who import Plain, Who
+from revani.api.deps import Db, Over, Pooled
+from revani.api.who import Who
+from revani.core.documents.base import Name
+from revani.core.documents.rig import LINK, SIMULATED, SIMULATED_BODY, Address, Rig, RigKey, Word
 from revani.core.quantities.refusal import Refusal
-from revani.core.shown.rigs import RigView, rig_view
+from revani.core.shown.rigs import RigView, rig_views
 from revani.core.watch.drill import DRILLS, Drill, DrillName, drill
-from revani.rig.drivers import stage_of
+from revani.rig.drivers import check_addresses
+from revani.rig.known import Reached, free_ports, plain_key, reached
 from revani.rig.tried import Found, Tried
 from revani.settings import settings
-from revani.store import runs
+from revani.store import records, rigs, runs
+from revani.store.pool import Connection, Pool
 
 router = APIRouter(prefix="/api")
 
@@ -29,16 +33,104 @@ _PATIENCE_S = 60.0
 
 @router.get("/rigs")
 async def list_rigs(db: Db) -> list[RigView]:
-    """Every rig whose runner has ever given a sign, as it told of itself last."""
-    return [rig_view(sign) for sign in await runs.signs(db)]
+    """Every rig, those that are put away last, with what its runner and its camera said last."""
+    return await _views(db)
 
 
-Address = Annotated[Plain, Field(max_length=300)]
+class RigEdit(BaseModel):
+    """What a person says of a rig; an address may be of gear that is there, or `simulated:`."""
+
+    name: Name = Field(title="Name")
+    body: UUID | None = None
+    movers: tuple[UUID, ...] = Field((), max_length=8)
+    camera: Address = SIMULATED
+    mover: Address = SIMULATED
+    runner: Word = ""
+    serial: Word = ""
+    archived: bool = False
+
+
+@router.post("/rigs", status_code=201)
+async def add_rig(order: RigEdit, pool: Pooled) -> list[RigView]:
+    """Add a rig; its processes begin within a second."""
+    async with pool.connection() as db:
+        taken = {one.rig.ports for one in await rigs.everything(db)}
+        key = plain_key(order.name)
+        ports = await asyncio.to_thread(free_ports, settings().port, taken)
+        rig = Rig(key=key, ports=ports, **order.model_dump(exclude={"archived"}))
+        await _check(db, rig)
+        if not await rigs.insert(db, rig):
+            raise Refusal("name", "Another rig has that name already.", order.name)
+    return await _told(pool)
+
+
+@router.put("/rigs/{key}")
+async def save_rig(key: RigKey, order: RigEdit, over: Over, pool: Pooled) -> list[RigView]:
+    """Change a rig, or put it away; not where a run has it."""
+    async with pool.connection() as db:
+        now = await rigs.read(db, key)
+        rig = now.rig.model_copy(update=order.model_dump(exclude={"archived"}))
+        if order.archived and key == settings().rig:
+            raise Refusal("archived", "This machine's own rig stays: give it another name or other gear.", True)
+        if order.archived != now.archived or rig.link() != now.rig.link():
+            await runs.hold_rig(db, key)
+            if await runs.on_rig(db, key):
+                path = next((name for name in LINK if getattr(rig, name) != getattr(now.rig, name)), "archived")
+                raise Refusal(path, "Not while a run has the rig or waits for it.", str(getattr(order, path)))
+        await _check(db, rig)
+        await rigs.save(db, rig, over, order.archived)
+    return await _told(pool)
+
+
+@router.delete("/rigs/{key}")
+async def delete_rig(key: RigKey, pool: Pooled) -> list[RigView]:
+    """Delete a rig that never ran."""
+    async with pool.connection() as db:
+        await rigs.read(db, key)
+        if key == settings().rig:
+            raise Refusal("key", "This machine's own rig stays.", key)
+        if not await rigs.delete(db, key):
+            raise Refusal("key", "It has runs: put it away instead.", key)
+    return await _told(pool)
+
+
+async def _told(pool: Pool) -> list[RigView]:
+    """The rigs as they stand now, told to those that drive gear, too."""
+    await rigs.copy(pool, settings())
+    async with pool.connection() as db:
+        return await _views(db)
+
+
+async def _views(db: Connection) -> list[RigView]:
+    named = {saved.document["id"]: saved.document["name"] for saved in await records.everything(db, "gear", True)}
+    return rig_views(await rigs.everything(db), await runs.signs(db), named, settings().rig)
+
+
+async def _check(db: Connection, rig: Rig) -> None:
+    """Whether a rig can be kept so. Raises Refusal."""
+    for what in ("camera", "mover"):
+        if not getattr(rig, what):
+            raise Refusal(what, f"An address, or {SIMULATED}", "")
+    played = {"camera": (SIMULATED, SIMULATED_BODY), "mover": (SIMULATED,)}
+    check_addresses("http:" if rig.camera in played["camera"] else rig.camera,
+                    "gcode:" if rig.mover in played["mover"] else rig.mover)  # fmt: skip
+    for other in await rigs.everything(db):
+        if other.archived or other.rig.key == rig.key:
+            continue
+        for what, own_words in played.items():
+            if getattr(rig, what) == getattr(other.rig, what) and getattr(rig, what) not in own_words:
+                raise Refusal(what, f"“{other.rig.name}” has what is there: one rig an address.", getattr(rig, what))
+    kinds = {saved.id: saved.document["kind"] for saved in await records.everything(db, "gear", True)}
+    if rig.body is not None and kinds.get(rig.body) != "body":
+        raise Refusal("body", "One of the bodies that are kept.", str(rig.body))
+    if any(kinds.get(mover) != "mover" for mover in rig.movers):
+        raise Refusal("movers", "Movers that are kept.", "")
 
 
 class TryOrder(BaseModel):
-    """What to try: the addresses (this rig's, where none is given), a test frame, a dry move."""
+    """What to try: the addresses (the rig's, where none is given), a test frame, a dry move."""
 
+    rig: RigKey = Field(default_factory=lambda: settings().rig)
     camera: Address = ""
     mover: Address = ""
     frame: bool = False
@@ -54,10 +146,11 @@ async def find_gear() -> list[Found]:
 @router.post("/rigs/try")
 async def try_gear(order: TryOrder, db: Db) -> list[Tried]:
     """What answers at an address. Refused while a run has the rig: its gear is not to be asked for anything else."""
-    busy = [run for run in await runs.on_rig(db, settings().rig) if run.state == "running"]
+    await rigs.read(db, order.rig)
+    busy = [run for run in await runs.on_rig(db, order.rig) if run.state == "running"]
     if busy and (order.frame or order.move):
         raise Refusal("move" if order.move else "frame", "Not while a run has the rig.", True)
-    words = [f"--camera={order.camera}", f"--mover={order.mover}"]
+    words = [f"--rig={order.rig}", f"--camera={order.camera}", f"--mover={order.mover}"]
     words += [f"--{name}" for name in ("frame", "move") if getattr(order, name)]
     return [Tried.model_validate_json(line) for line in await _asked(*words)]
 
@@ -77,9 +170,10 @@ async def _asked(*words: str) -> list[str]:
 
 
 class DrillOrder(BaseModel):
-    """A fault to switch on, and who does."""
+    """A fault to switch on, at which rig, and who does."""
 
     name: DrillName
+    rig: RigKey = Field(default_factory=lambda: settings().rig)
     by: Who = Field("", validate_default=True)
 
 
@@ -92,37 +186,38 @@ async def list_drills() -> list[Drill]:
 @router.post("/drills")
 async def begin_drill(order: DrillOrder, db: Db) -> Drill:
     """Switch a fault on, on simulated gear; the run that goes on notes that it is a drill."""
-    chosen = drill(order.name)
-    await asyncio.to_thread(_camera_shows if chosen.gear == "camera" else _mover_shows, chosen.order)
-    await runs.note_on_rig(db, settings().rig, f"A drill: {order.by} switched “{chosen.name}” on.")
+    chosen, its = drill(order.name), reached(settings(), order.rig)
+    await asyncio.to_thread(_camera_shows if chosen.gear == "camera" else _mover_shows, its, chosen.order)
+    await runs.note_on_rig(db, order.rig, f"A drill: {order.by} switched “{chosen.name}” on.")
     return chosen
 
 
 @router.delete("/drills")
-async def end_drill(db: Db) -> dict[str, str]:
-    """Mend everything."""
-    await asyncio.to_thread(_camera_shows, None)
-    await asyncio.to_thread(_mover_shows, None)
-    await runs.note_on_rig(db, settings().rig, "The drill is over: all faults are switched off.")
+async def end_drill(db: Db, rig: RigKey = "") -> dict[str, str]:
+    """Mend everything at a rig; at this machine's own, where none is named."""
+    its = reached(settings(), rig or settings().rig)
+    await asyncio.to_thread(_camera_shows, its, None)
+    await asyncio.to_thread(_mover_shows, its, None)
+    await runs.note_on_rig(db, its.rig.key, "The drill is over: all faults are switched off.")
     return {"faults": "none"}
 
 
-def _camera_shows(fault: dict[str, str | int | float] | None) -> None:
-    here = settings()
-    address = stage_of(here.camera_url) or here.camera
+def _camera_shows(its: Reached, fault: dict[str, str | int | float] | None) -> None:
+    if not its.stage.startswith("http"):
+        raise Refusal("name", "Only simulated gear shows faults to order; this camera is none.", "")
     try:
         if fault is None:
-            answer = httpx.delete(f"{address}/fault", timeout=5, trust_env=False)
+            answer = httpx.delete(f"{its.stage}/fault", timeout=5, trust_env=False)
         else:
-            answer = httpx.put(f"{address}/fault", json=fault, timeout=5, trust_env=False)
+            answer = httpx.put(f"{its.stage}/fault", json=fault, timeout=5, trust_env=False)
     except httpx.HTTPError as error:
         raise Refusal("name", "The camera does not answer: it can show nothing.", "") from error
     if answer.status_code != 200:
         raise Refusal("name", "Only simulated gear shows faults to order; this camera is none.", "")
 
 
-def _mover_shows(fault: dict[str, str | int | float] | None) -> None:
-    parts = urlsplit(settings().mover)
+def _mover_shows(its: Reached, fault: dict[str, str | int | float] | None) -> None:
+    parts = urlsplit(its.mover)
     if parts.scheme != "gcode" or not parts.hostname or not parts.port:
         raise Refusal("name", "Only simulated gear shows faults to order; this mover is none.", "")
     try:

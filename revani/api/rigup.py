@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from revani.api.deps import Db
 from revani.api.tonight import compiled, planned
+from revani.api.which_rig import which_rig
 from revani.core.documents import Shot
 from revani.core.documents.sequence import ShotSequence
 from revani.core.edit.fitting import compile_fitted
@@ -20,7 +21,6 @@ from revani.core.rigup.listed import RigUp, TickedOn, listed
 from revani.core.rigup.packing import Packing, packing, packing_text
 from revani.core.rigup.steps import rig_up
 from revani.core.shown.tonight import ahead
-from revani.settings import settings
 from revani.store import records, rig_ticks, runs, shots
 from revani.store.pool import Connection
 
@@ -64,15 +64,16 @@ async def begin_anew(id: UUID, db: Db) -> RigUp:
     return await list_of(db, await _program(db, id))
 
 
-async def list_of(db: Connection, program: Program) -> RigUp:
-    """The list of a program with the ticks of its shot."""
+async def list_of(db: Connection, program: Program, rig: str = "") -> RigUp:
+    """The list of a program with the ticks of its shot; on the rig that has the shot's body, if none is named."""
     ticks = await rig_ticks.ticks(db, program.shot.id)
-    return await asyncio.to_thread(listed, program, ticks, await _camera(db))
+    its = await which_rig(db, program.shot, rig)
+    return await asyncio.to_thread(listed, program, ticks, await _camera(db, its.key))
 
 
-async def _camera(db: Connection) -> dict[str, Any] | None:
+async def _camera(db: Connection, rig: str) -> dict[str, Any] | None:
     """What the rig's camera said of itself lately; None where it did not answer."""
-    sign = next((one for one in await runs.signs(db) if one.rig == settings().rig), None)
+    sign = next((one for one in await runs.signs(db) if one.rig == rig), None)
     if sign is None or sign.age_s > _FRESH_S or sign.camera is None or sign.camera.get("trouble"):
         return None
     return sign.camera

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 if TYPE_CHECKING:
+    from revani.rig.known import Reached
     from revani.settings import Settings
 
 app = typer.Typer()
@@ -81,68 +82,103 @@ def web() -> None:
                 http=PromptProtocol, limit_concurrency=400)  # fmt: skip
 
 
+# The key of a rig; this machine's own where none is given.
+OfRig = Annotated[str, typer.Option("--rig", help="The rig; this machine's own, where none is given.")]
+
+
+def _rig(key: str) -> "Reached":
+    """Where a rig is; one that this machine does not know yet is asked of the database. Raises typer.Exit."""
+    import asyncio
+
+    import psycopg
+    from psycopg_pool import PoolTimeout
+
+    from revani.core.quantities.refusal import Refusal
+    from revani.rig.known import reached
+    from revani.store.pool import open_pool
+    from revani.store.rigs import copy
+
+    async def ask() -> None:
+        async with open_pool(settings().database, most=1) as pool:
+            await copy(pool, settings())
+
+    here = settings()
+    try:
+        return reached(here, key or here.rig)
+    except Refusal as error:
+        try:
+            with _told():
+                asyncio.run(ask())
+            return reached(here, key)
+        except (Refusal, psycopg.Error, PoolTimeout):
+            print(error, file=sys.stderr)
+            raise typer.Exit(1) from None
+
+
 @app.command()
-def camera() -> None:
-    """The simulated camera."""
+def camera(rig: OfRig = "") -> None:
+    """The simulated camera of a rig."""
     import uvicorn
 
     from revani.rig.standins.camera_server import camera_app
 
     _process("camera")
+    its = _rig(rig)
+    its.card_dir.mkdir(parents=True, exist_ok=True)
     uvicorn.run(
-        camera_app(settings().card_dir, settings().code_key(), settings().rig, settings().ptp_port), host="127.0.0.1",
-        port=settings().camera_port, log_level="warning", timeout_graceful_shutdown=1,
+        camera_app(its.card_dir, settings().code_key(), its.rig.key, its.ptp_port), host="127.0.0.1",
+        port=its.camera_port, log_level="warning", timeout_graceful_shutdown=1,
     )  # fmt: skip
 
 
 @app.command()
-def link() -> None:
-    """The link to this rig's camera, where that is a body on a cable or a network."""
+def link(rig: OfRig = "") -> None:
+    """The link to a rig's camera, where that is a body on a cable or a network."""
     import os
 
     import uvicorn
 
     from revani.core.quantities.refusal import Refusal
-    from revani.rig.drivers import body_at, stage_of
+    from revani.rig.drivers import body_at
     from revani.rig.drivers.http_camera import HttpCamera
     from revani.rig.link import LinkedCamera, link_app
 
     _process("link")
-    here = settings()
+    its = _rig(rig)
     try:
-        body = body_at(here.camera_url)
+        body = body_at(its.body)
     except Refusal as error:
         print(error, file=sys.stderr)
         raise typer.Exit(1) from None
-    stage = stage_of(here.camera_url)
     # A driver that never comes back cannot be ended from here: the process is, and is started again.
-    camera = LinkedCamera(body, here.link_dir, HttpCamera(stage) if stage else None, lambda: os._exit(1))
-    uvicorn.run(link_app(camera), host="127.0.0.1", port=here.link_port, log_level="warning",
+    camera = LinkedCamera(body, its.link_dir, HttpCamera(its.stage) if its.stage else None, lambda: os._exit(1))
+    uvicorn.run(link_app(camera), host="127.0.0.1", port=its.link_port, log_level="warning",
                 timeout_graceful_shutdown=1)  # fmt: skip
     camera.close()
 
 
 @app.command()
 def rigs(
-    camera: Annotated[str, typer.Option(help="Try the camera at this address; this rig's, where none is given.")] = "",
-    mover: Annotated[str, typer.Option(help="Try the mover at this address; this rig's, where none is given.")] = "",
+    rig: OfRig = "",
+    camera: Annotated[str, typer.Option(help="Try the camera at this address; the rig's, where none is given.")] = "",
+    mover: Annotated[str, typer.Option(help="Try the mover at this address; the rig's, where none is given.")] = "",
     frame: Annotated[bool, typer.Option(help="Take a test frame.")] = False,
     move: Annotated[bool, typer.Option(help="Take each axis a little way and back.")] = False,
     find: Annotated[bool, typer.Option(help="Look what is on this machine's sockets.")] = False,
     json: Annotated[bool, typer.Option(help="As JSON Lines.")] = False,
 ) -> None:
-    """What answers at this rig: camera, clock, dials, a test frame, mover, a dry move."""
+    """What answers at a rig: camera, clock, dials, a test frame, mover, a dry move."""
     from revani.rig.tried import found, try_camera, try_mover
 
-    here = settings()
+    its = _rig(rig)
     # A body has one connection; where the link has it, the link is asked.
-    asked = here.camera if camera in ("", here.camera_url) else camera
+    asked = its.camera if camera in ("", its.body) else camera
     if find:
         for one in found():
             print(one.model_dump_json() if json else f"{one.what:>12}  {one.name}  {one.address}")
         return
     failed = False
-    for tried in (*try_camera(asked, frame), *try_mover(mover or here.mover, move)):
+    for tried in (*try_camera(asked, frame), *try_mover(mover or its.mover, move)):
         failed |= tried.went is False
         mark = {True: " ", False: "!", None: "?"}[tried.went]
         print(tried.model_dump_json() if json else f"{mark} {tried.what:>12}  {tried.told}", flush=True)
@@ -160,21 +196,22 @@ def sensors() -> None:
 
 
 @app.command()
-def mover() -> None:
-    """The simulated mover."""
+def mover(rig: OfRig = "") -> None:
+    """The simulated mover of a rig."""
     import asyncio
 
     from revani.rig.standins.mover_server import serve_mover
 
     _process("mover")
+    its = _rig(rig)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     with suppress(KeyboardInterrupt):
-        asyncio.run(serve_mover(settings().mover_port))
+        asyncio.run(serve_mover(its.mover_port))
 
 
 @app.command()
-def runner() -> None:
-    """The runner of this machine's rig."""
+def runner(rig: OfRig = "") -> None:
+    """The runner of a rig."""
     import asyncio
 
     from revani.core.quantities.refusal import Refusal
@@ -184,16 +221,17 @@ def runner() -> None:
 
     # It waits for no database: a run that was being shot goes on without one.
     _process("runner")
+    its = _rig(rig)
     try:
         url = settings().database
-        camera_at(settings().camera).close()
-        mover_at(settings().mover).close()
+        camera_at(its.camera).close()
+        mover_at(its.mover).close()
     except (ClusterError, Refusal) as error:
         print(error, file=sys.stderr)
         raise typer.Exit(1) from None
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
-        asyncio.run(serve_rig(url, settings().rig, settings().camera, settings().mover, settings().spool_dir))
+        asyncio.run(serve_rig(url, its))
     except KeyboardInterrupt:
         return
 
@@ -262,12 +300,15 @@ def reset_demo() -> None:
 def units_command(folder: Annotated[Path, typer.Argument(help="For a user's own: ~/.config/systemd/user")]) -> None:
     """Write the services as systemd units, with the settings of this environment."""
     from revani.exports.units import units
+    from revani.supervisor import wanted_processes
 
     given = {name: value for name, value in os.environ.items() if name.startswith("REVANI_")}
     given = {"REVANI_DATA_DIR": str(settings().data_dir), "REVANI_PORT": str(settings().port)} | given
     folder.mkdir(parents=True, exist_ok=True)
     os.umask(0o077)
-    for name, text in units(Path(sys.executable).parent / "revani", given).items():
+    for name, text in units(
+        Path(sys.executable).parent / "revani", given, [*wanted_processes(settings(), demo=False)]
+    ).items():
         (folder / name).write_text(text)
         print(folder / name)
 
@@ -335,7 +376,7 @@ def check() -> None:
 
     async def go() -> list[str]:
         async with open_pool(settings().database, most=1) as pool:
-            return await check_all(pool, settings().camera)
+            return await check_all(pool)
 
     _process()
     with _told(), running_database(settings()):

@@ -29,10 +29,10 @@ from revani.core.quantities.refusal import Refusal
 from revani.jobs.align import Aligned, brought_together
 from revani.jobs.encode import PART_FRAMES, NotMade, encode, join
 from revani.jobs.queue import queue
+from revani.jobs.reaching import camera_of
 from revani.jobs.render import Recipe
 from revani.jobs.resample import Picture
 from revani.jobs.source import Clip, Source, Stills, Unreadable, files_of, is_clip, own_folder
-from revani.rig.drivers import camera_at
 from revani.rig.ports import Camera, CameraError
 from revani.settings import settings
 from revani.store import films, runs
@@ -185,7 +185,7 @@ async def _prepare(pool: Pool, film: Film, tell: Tell) -> None:
     there: list[int] = []
     if not film.own:
         fetching = tell("Fetching the frames")
-        there = await asyncio.to_thread(bring_home, run.id, taken, fetching, str(film.id))
+        there = await asyncio.to_thread(bring_home, run, taken, fetching, str(film.id))
     recipe, frames, rows = await asyncio.to_thread(_looked_through, film, run, there, tell("Aligning the stills"))
     count = len(recipe.film_frames())
     if not count:
@@ -315,14 +315,15 @@ def _join_parts(film: Film, run: Run, numbers: list[int]) -> int:
     return target.stat().st_size
 
 
-def bring_home(run_id: UUID, frames: list[JournalFrame], tell: Callable[[int], None], who: str) -> list[int]:
+def bring_home(run: Run, frames: list[JournalFrame], tell: Callable[[int], None], who: str) -> list[int]:
     """Fetch the frames that are not home whole, each kept only if its SHA-256 is the camera's.
 
     Gives the numbers that are home then; one that the camera has no more, or gives damaged every time, is left out.
     `who` names whoever fetches, so that two do not write one file. Raises CameraError where the camera is away.
     """
+    run_id = run.id
     frames_folder(run_id).mkdir(parents=True, exist_ok=True)
-    camera = camera_at(settings().camera, timeout_s=_FETCH_TIMEOUT_S)
+    camera = camera_of(run.rig, _FETCH_TIMEOUT_S)
     home = []
     try:
         for done, frame in enumerate(frames):

@@ -1,11 +1,13 @@
 """The journal held against the files at home and against the card."""
 
 import hashlib
+from contextlib import closing, suppress
 from pathlib import Path
 
 from revani.core.documents.run import ENDED, JournalFrame, Run
+from revani.core.quantities.refusal import Refusal
 from revani.jobs.assemble import frame_path, frames_folder
-from revani.rig.drivers import camera_at
+from revani.jobs.reaching import camera_of
 from revani.rig.ports import Camera, CameraError
 from revani.store import runs
 from revani.store.pool import Pool
@@ -13,17 +15,15 @@ from revani.store.pool import Pool
 MOST_RUNS = 10_000
 
 
-async def check(pool: Pool, camera_url: str) -> list[str]:
+async def check(pool: Pool) -> list[str]:
     """What does not agree, a sentence each; empty where everything does."""
-    camera = camera_at(camera_url)
     found: list[str] = []
-    try:
-        async with pool.connection() as conn:
-            for run in await runs.latest(conn, MOST_RUNS):
-                journal = await runs.journal(conn, run.id)
-                found += _numbers(run, journal) + _files(run, journal) + _card(run, journal, camera)
-    finally:
-        camera.close()
+    async with pool.connection() as conn:
+        for run in await runs.latest(conn, MOST_RUNS):
+            journal = await runs.journal(conn, run.id)
+            found += _numbers(run, journal) + _files(run, journal)
+            with suppress(Refusal), closing(camera_of(run.rig)) as camera:
+                found += _card(run, journal, camera)
     return found
 
 

@@ -11,13 +11,15 @@ from procrastinate import RetryStrategy
 from psycopg_pool import PoolTimeout
 
 from revani.core.documents import Shot, said
+from revani.core.documents.rig import SIMULATED_BODY, Rig
 from revani.core.program.compiled import compile_shot
 from revani.core.quantities.units import plain_rate
 from revani.jobs import assemble as assembling
 from revani.jobs.queue import queue
 from revani.jobs.sample import GEAR, sample_sequence, sample_shots
+from revani.rig.known import free_ports, reached
 from revani.settings import settings
-from revani.store import films, records, runs, shots
+from revani.store import films, records, rigs, runs, shots
 from revani.store.pool import Pool, open_pool
 
 log = structlog.get_logger()
@@ -35,11 +37,23 @@ async def make_demo() -> None:
     """Save what is missing of the sample documents, and have some shots run and assembled; goes on where it was."""
     async with open_pool(settings().database, most=2) as pool:
         made = await seed(pool, date.today())
+        await _another_rig(pool)
         for shot, fault_after in ((made[0], None), (made[2], 140), (made[6], None)):
             async with pool.connection() as conn:
                 there = {saved.id for saved in await shots.everything(conn)}
             if shot.id in there:
                 await run_and_assemble(pool, shot, fault_after)
+
+
+async def _another_rig(pool: Pool) -> None:
+    """A second rig, whose simulated camera is asked as a body on a network is."""
+    async with pool.connection() as conn:
+        there = await rigs.everything(conn)
+        if any(one.rig.camera == SIMULATED_BODY for one in there):
+            return
+        ports = await asyncio.to_thread(free_ports, settings().port, {one.rig.ports for one in there})
+        await rigs.insert(conn, Rig(key="by-the-wall", name="By the wall", camera=SIMULATED_BODY, ports=ports))
+    await rigs.copy(pool, settings())
 
 
 async def seed(pool: Pool, today: date) -> list[Shot]:
@@ -95,4 +109,4 @@ async def run_and_assemble(pool: Pool, shot: Shot, fault_after: int | None = Non
 
 def _refuse_for_a_while() -> None:
     fault = {"kind": "refuse", "count": 9}
-    httpx.put(f"{settings().camera}/fault", json=fault, trust_env=False).raise_for_status()
+    httpx.put(f"{reached(settings(), settings().rig).stage}/fault", json=fault, trust_env=False).raise_for_status()

@@ -3,18 +3,17 @@
 from uuid import UUID
 
 from revani.jobs.assemble import frame_path
-from revani.rig.drivers import camera_at
-from revani.settings import settings
+from revani.jobs.reaching import camera_of
 
 _PATIENCE_S = 20.0
 
 
-def content_of(run_id: UUID, number: int, file: str) -> bytes:
-    """A frame's bytes: from home if it has been fetched, else from the camera. Raises CameraError."""
+def content_of(rig: str, run_id: UUID, number: int, file: str) -> bytes:
+    """A frame's bytes: from home if it has been fetched, else from the rig's camera. Raises CameraError or Refusal."""
     home = frame_path(run_id, number)
     if home.exists():
         return home.read_bytes()
-    camera = camera_at(settings().camera, timeout_s=_PATIENCE_S)
+    camera = camera_of(rig, _PATIENCE_S)
     try:
         with camera.fetch(file) as pieces:
             return b"".join(pieces)

@@ -5,8 +5,9 @@ from uuid import UUID
 
 import structlog
 
-from revani.core.documents.run import JournalFrame
+from revani.core.documents.run import JournalFrame, Run
 from revani.core.program.compiled import Program
+from revani.core.quantities.refusal import Refusal
 from revani.core.watch.first_frames import GoVerdict, frames_looked_at, looked_after, may_go
 from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
@@ -55,7 +56,7 @@ async def _look_on(pool: Pool) -> None:
                 async with pool.connection() as conn:
                     rows = [await runs.frame(conn, id, number) for number in frames_looked_at(program, after)]
                 tries[id, after] = tries.get((id, after), 0) + 1
-                verdict = await asyncio.to_thread(judged, program, id, [row for row in rows if row], after)
+                verdict = await asyncio.to_thread(judged, program, run, [row for row in rows if row], after)
                 if verdict is None and tries[id, after] < _TRIES:
                     continue
                 async with pool.connection() as conn:
@@ -63,18 +64,18 @@ async def _look_on(pool: Pool) -> None:
         await asyncio.sleep(_EVERY_S)
 
 
-def judged(program: Program, run_id: UUID, rows: list[JournalFrame], after: int) -> GoVerdict | None:
+def judged(program: Program, run: Run, rows: list[JournalFrame], after: int) -> GoVerdict | None:
     """The verdict after so many frames, by what became of those that are looked at; None where no file can be had."""
     taken = [frame for frame in rows if frame.outcome == "taken" and frame.file]
-    files = [(frame.number, content) for frame in taken if (content := _content(run_id, frame)) is not None]
+    files = [(frame.number, content) for frame in taken if (content := _content(run, frame)) is not None]
     if taken and not files:
         return None
     return may_go(program, after, look(program, files), len([frame for frame in rows if frame.outcome == "missed"]))
 
 
-def _content(run_id: UUID, frame: JournalFrame) -> bytes | None:
+def _content(run: Run, frame: JournalFrame) -> bytes | None:
     """The file of a frame; None where it cannot be had."""
     try:
-        return content_of(run_id, frame.number, frame.file or "")
-    except CameraError:
+        return content_of(run.rig, run.id, frame.number, frame.file or "")
+    except (CameraError, Refusal):
         return None

@@ -16,6 +16,7 @@ from uuid import UUID
 import structlog
 
 from revani.jobs.queue import queue
+from revani.rig.known import Reached, everywhere
 from revani.settings import Settings, settings
 from revani.store import films, runs
 from revani.store.pool import Pool, open_pool
@@ -51,13 +52,12 @@ async def tidy(pool: Pool, here: Settings, for_real: bool = True) -> list[Rubbis
     async with pool.connection() as conn:
         known_runs = await runs.known(conn)
         current_films = await films.current(conn)
+    places = everywhere(here).values()
     found = [
-        *_half_written(here),
+        *_half_written(here, [place.spool_dir for place in places]),
         *_of_nobody(here.runs_dir, known_runs),
         *_old_films(here.runs_dir, known_runs, current_films),
-        *_cards_of_nobody(here.card_dir, known_runs),
-        *(_one(path, "a spool that was set aside") for path in _old(here.spool_dir, "*.superseded", _OLD_DAYS)),
-        *(_one(path, "damaged notes that were set aside") for path in _old(here.spool_dir, "*.damaged", _OLD_DAYS)),
+        *(one for place in places for one in _of_a_rig(place, known_runs)),
         *(
             _one(path, "a rehearsed film, which can be made again")
             for path in _old(here.rehearsed_dir, "*.mp4", _OLD_DAYS)
@@ -70,8 +70,16 @@ async def tidy(pool: Pool, here: Settings, for_real: bool = True) -> list[Rubbis
     return found
 
 
-def _half_written(here: Settings) -> Iterator[Rubbish]:
-    for folder in (here.runs_dir, here.spool_dir, here.rehearsed_dir):
+def _of_a_rig(place: Reached, known: set[UUID]) -> Iterator[Rubbish]:
+    yield from _cards_of_nobody(place.card_dir, known)
+    for path in _old(place.spool_dir, "*.superseded", _OLD_DAYS):
+        yield _one(path, "a spool that was set aside")
+    for path in _old(place.spool_dir, "*.damaged", _OLD_DAYS):
+        yield _one(path, "damaged notes that were set aside")
+
+
+def _half_written(here: Settings, spools: list[Path]) -> Iterator[Rubbish]:
+    for folder in (here.runs_dir, *spools, here.rehearsed_dir):
         for pattern in ("**/*.part", "**/*.part.mp4", "*/*.parts"):
             yield from (_one(path, "left half written") for path in _old(folder, pattern, _HALF_DONE_DAYS))
 

@@ -113,6 +113,11 @@ class LinkedCamera:
             raise CameraError("fenced", "Another runner has taken over.")
         self._fence = max(self._fence, fence)
 
+    @property
+    def serial(self) -> str:
+        """The body's number, as it said when its link was made last."""
+        return self._body.serial
+
     async def status(self) -> CameraStatus:
         """What the body says of itself; while it is shot with, what it said after the last frame."""
         if self._busy() is None and not self._shooting() and self._age_s() > 1:
@@ -125,7 +130,7 @@ class LinkedCamera:
             name=said.name, state="ready" if self._busy() is None else "exposing",
             battery_left=said.battery_left, card_free_bytes=said.card_free_bytes, frames=len(frames), buffered=0,
             clock_s=said.clock_s, clock_ahead_s=self._ahead_s, newest=frames[max(frames)].file if frames else None,
-            busy_with=self._busy(), drive=said.drive,
+            busy_with=self._busy(), drive=said.drive, serial=said.serial,
         )  # fmt: skip
 
     async def stand(self, scene: Scene) -> None:

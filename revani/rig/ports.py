@@ -100,6 +100,7 @@ class CameraStatus(Message):
     busy_with: int | None = None
     drive: Text | None = None
     white_balance_k: int | None = None
+    serial: Text = ""
 
 
 class Captured(Message):
@@ -126,13 +127,14 @@ class Fault(Message):
     `drop` cuts the connection after the frame was taken; each for the next `count` captures.
     `full card`, `empty battery` and `slow card` last until they are cleared. `garble` takes the frame and answers
     nonsense, as `nonsense` says, to the next `count` questions of whatever kind. `asleep` answers nobody for `seconds`.
-    `other card` and `clock jump`, by `seconds`, happen once. What is before the lens for `seconds` is no fault, but
-    told like one: something `passes`, or a `card` with a `word` is held there.
+    `other card` and `clock jump`, by `seconds`, happen once. `another camera` has another's number for `seconds`. What
+    is before the lens for `seconds` is no fault, but told like one: something `passes`, or a `card` with a `word` is
+    held there.
     """
 
     kind: Literal[
         "hang", "slow", "refuse", "drop", "full card", "empty battery", "garble", "asleep", "slow card", "other card",
-        "clock jump", "passes", "card",
+        "clock jump", "another camera", "passes", "card",
     ]  # fmt: skip
     nonsense: Literal["not json", "wrong shape", "control characters", "endless", "trickle", "half"] = "not json"
     count: int = Field(1, ge=1, le=100_000)
@@ -141,8 +143,10 @@ class Fault(Message):
 
 
 # `garbled`: it answered nonsense, so what it did is not known; `not set up`: it knows nothing of its scene (any more);
-# `fenced`: somebody else has taken over.
-Trouble = Literal["unreachable", "garbled", "refused", "busy", "not set up", "fenced", "full card", "empty battery"]
+# `fenced`: somebody else has taken over; `another`: it is not the camera that was meant.
+Trouble = Literal[
+    "unreachable", "garbled", "refused", "busy", "not set up", "fenced", "another", "full card", "empty battery"
+]
 
 
 def printable(text: str) -> str:
@@ -218,13 +222,17 @@ class BodySays(Message):
     card_free_bytes: int | None = None
     clock_s: float | None = None
     drive: Text | None = None
+    serial: Text = ""
 
 
 class Body(Protocol):
     """A body on a cable or a network, which knows no numbers of ours. Every method may raise CameraError.
 
-    It has one link, and is used from one thread at a time; `rig.link` lets several have it.
+    It has one link, and is used from one thread at a time; `rig.link` lets several have it. `serial` is its maker's
+    number, as it said when the link was made last; empty where it says none.
     """
+
+    serial: str
 
     def says(self) -> BodySays:
         """Model, battery, room on the card, clock, drive."""

@@ -3,8 +3,9 @@
 from collections.abc import Awaitable
 from inspect import isawaitable
 from typing import Annotated, Protocol, TypeVar
+from urllib.parse import unquote
 
-from fastapi import FastAPI, Header
+from fastapi import Depends, FastAPI, Header
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import Field
 from starlette.datastructures import Headers
@@ -15,7 +16,7 @@ from revani.core.documents import AxisName
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Message, Scene
 
 _STATUS = {
-    "fenced": 403, "busy": 409, "not set up": 412, "refused": 422, "garbled": 500, "empty battery": 503,
+    "fenced": 403, "busy": 409, "not set up": 412, "refused": 422, "another": 423, "garbled": 500, "empty battery": 503,
     "unreachable": 504, "full card": 507,
 }  # fmt: skip
 _LOCAL = {"127.0.0.1", "localhost", "[::1]"}
@@ -43,6 +44,10 @@ class Served(Protocol):
 
     def obey(self, fence: int) -> None:
         """Refuse the orders of one whom another has taken over from; 0 is a person, who names none."""
+
+    @property
+    def serial(self) -> str:
+        """The number that its maker gave it, as it said last; empty where it says none."""
 
     def status(self) -> CameraStatus | Awaitable[CameraStatus]:
         """Battery, card, state."""
@@ -113,17 +118,25 @@ def serve(app: FastAPI, camera: Served) -> None:
         await _had(camera.stand(scene))
         return {"label": scene.label}
 
-    @app.put("/settings")
+    async def meant(x_serial: Annotated[str, Header(max_length=300)] = "") -> None:
+        wanted = unquote(x_serial)
+        if wanted and camera.serial and wanted != camera.serial:
+            told = f"Another camera answers: {camera.serial}, where {wanted} was linked."
+            raise CameraError("another", told)
+
+    its = [Depends(meant)]
+
+    @app.put("/settings", dependencies=its)
     async def apply(settings: CameraSettings, x_fence: Fence = 0) -> CameraSettings:
         camera.obey(x_fence)
         return await _had(camera.apply(settings))
 
-    @app.post("/capture", response_model=Captured)
+    @app.post("/capture", response_model=Captured, dependencies=its)
     async def capture(order: Capture, x_fence: Fence = 0) -> Captured | Response:
         camera.obey(x_fence)
         return await camera.take(order.number, order.pose)
 
-    @app.post("/record")
+    @app.post("/record", dependencies=its)
     async def record(order: Record, x_fence: Fence = 0) -> Captured:
         camera.obey(x_fence)
         return await camera.record(order.number, order.seconds, order.poses)
@@ -138,12 +151,12 @@ def serve(app: FastAPI, camera: Served) -> None:
     async def live() -> Response:
         return Response(await camera.live(), media_type="image/jpeg")
 
-    @app.get("/frames")
+    @app.get("/frames", dependencies=its)
     async def on_card(label: str = "", x_fence: Fence = 0) -> list[Captured]:
         camera.obey(x_fence)
         return await _had(camera.on_card(label))
 
-    @app.get("/frames/{number}")
+    @app.get("/frames/{number}", dependencies=its)
     async def taken(number: int, x_fence: Fence = 0) -> Captured | dict[str, str]:
         camera.obey(x_fence)
         return await _had(camera.taken(number)) or {}

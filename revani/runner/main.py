@@ -25,6 +25,7 @@ from revani.core.timing.start import start_s
 from revani.core.timing.triggers import Met
 from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
+from revani.rig.known import Reached
 from revani.rig.ports import Camera, CameraError, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
@@ -57,10 +58,11 @@ T = TypeVar("T")
 class Runner:
     """One rig's runner. `folder` holds its identity and its spool; one process at a time may use it."""
 
-    def __init__(self, pool: Pool, rig: str, camera_url: str, mover_url: str, folder: Path) -> None:
+    def __init__(self, pool: Pool, rig: str, camera_url: str, mover_url: str, folder: Path, serial: str = "") -> None:
         self._home = Home(pool)
         self._rig = rig
         self._camera_url = camera_url
+        self._serial = serial
         self._mover_url = mover_url
         self._folder = folder
         self._folder.mkdir(parents=True, exist_ok=True)
@@ -156,7 +158,7 @@ class Runner:
         while True:
             try:
                 says: dict[str, Any] = (
-                    {"asleep": True} if self._let_sleep else await asyncio.to_thread(_word_of, camera)
+                    {"asleep": True} if self._let_sleep else await asyncio.to_thread(_word_of, camera, self._serial)
                 )
                 says["homed"] = None if self._serving else await asyncio.to_thread(self._homed)
                 says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
@@ -211,7 +213,7 @@ class Runner:
                 return
             program, run = come, as_noted(run, spool)
             spool.take_up(run)
-        camera = camera_at(self._camera_url, fence=run.fence)
+        camera = camera_at(self._camera_url, fence=run.fence, serial=self._serial)
         try:
             end, emptied = await self._shoot(run, program, clock, camera, spool, halt)
         except TakenOver:
@@ -238,7 +240,7 @@ class Runner:
         # A camera that is not needed for it is left to sleep until then.
         self._let_sleep = not waiter.sees
         ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
-        camera = camera_at(self._camera_url, fence=run.fence)
+        camera = camera_at(self._camera_url, fence=run.fence, serial=self._serial)
         scene = scene_of(latest, clock, str(run.id), run.fence)
 
         def look() -> None:
@@ -417,12 +419,16 @@ class Runner:
             spool.leave()
 
 
-def _word_of(camera: Camera) -> dict[str, Any]:
-    """What a camera says of itself, or what is wrong with its link."""
+def _word_of(camera: Camera, meant: str) -> dict[str, Any]:
+    """What a camera says of itself, or what is wrong with its link: that it is not the one of number `meant`, too."""
     try:
-        return camera.status().model_dump(mode="json")
+        said = camera.status()
     except CameraError as error:
         return {"trouble": str(error)}
+    if meant and said.serial and said.serial != meant:
+        told = f"Another camera answers: {said.serial}, where {meant} was linked."
+        return {"trouble": told, "serial": said.serial}
+    return said.model_dump(mode="json")
 
 
 def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
@@ -435,7 +441,7 @@ def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
     return End("failed", f"No frame was taken. {last}".strip())
 
 
-async def serve_rig(database_url: str, rig: str, camera_url: str, mover_url: str, folder: Path) -> None:
-    """Run a runner until it is told to end."""
+async def serve_rig(database_url: str, its: Reached) -> None:
+    """Run the runner of a rig until it is told to end."""
     async with open_pool(database_url, most=4) as pool:
-        await Runner(pool, rig, camera_url, mover_url, folder).work()
+        await Runner(pool, its.rig.key, its.camera, its.mover, its.spool_dir, its.rig.serial).work()

@@ -29,10 +29,20 @@ class Saved:
     saved_at: datetime | None = None
 
 
+@dataclass(frozen=True)
+class SavedRig:
+    """A rig as it stands in the database: it is known by its key."""
+
+    id: str
+    version: int
+    archived: bool
+    document: dict[str, Any]
+
+
 class StaleVersion(Exception):
     """Somebody saved in between; `current` is what stands there now."""
 
-    def __init__(self, current: Saved) -> None:
+    def __init__(self, current: Saved | SavedRig) -> None:
         super().__init__(f"version {current.version} stands there now")
         self.current = current
 

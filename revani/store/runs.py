@@ -28,6 +28,8 @@ CLAIM_LEAD_S = 45
 _COLUMNS = """
     SELECT id, shot_id, shot, rig, state, reason, speed, frame_count, planned_start_s, stop_wanted, runner,
            clock, armed_at, started_at, ended_at, overridden, waits_for, fence, notes, begins_s,
+           (SELECT document ->> 'name' FROM rig
+            WHERE key = run.rig AND 1 < (SELECT count(*) FROM rig WHERE NOT archived)) AS rig_name,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'taken')
                + (SELECT count(*) FROM journal_amendment WHERE run_id = run.id) AS taken,
            (SELECT count(*) FROM journal_frame WHERE run_id = run.id AND outcome = 'missed')

@@ -41,7 +41,7 @@ def test_what_a_browser_says_of_where_a_request_comes_from_is_heeded(client: htt
     assert client.post("/api/shots", json=make_shot().model_dump(mode="json"), headers=own).status_code == 201
     for site in ("cross-site", "same-site"):
         foreign = {"Sec-Fetch-Site": site, "Sec-Fetch-Mode": "no-cors"}
-        assert client.get("/api/rig/live.jpg", headers=foreign).status_code == 403
+        assert client.get("/api/runs/00000000-0000-0000-0000-000000000000/live.jpg", headers=foreign).status_code == 403
         assert client.get("/api/shots", headers=foreign | {"Sec-Fetch-Mode": "navigate"}).status_code == 403
         # A link on another page may lead here.
         assert client.get("/", headers=foreign | {"Sec-Fetch-Mode": "navigate"}).status_code == 200

@@ -24,7 +24,7 @@ async function tries(base, camera, mover, shot) {
     body: JSON.stringify({shot_id: shot, when: "now", anyway: true})});
   await ask("arm json", base + "/api/runs", {method: "POST", headers: {"Content-Type": "application/json"},
     body: JSON.stringify({shot_id: shot, when: "now", anyway: true})});
-  await ask("look", base + "/api/rig/live.jpg", {mode: "no-cors"});
+  await ask("look", base + "/api/runs/00000000-0000-0000-0000-000000000000/live.jpg", {mode: "no-cors"});
   await ask("capture", camera + "/capture", {method: "POST", mode: "no-cors", body: '{"number": 999999}'});
   await ask("status", camera + "/status", {mode: "no-cors"});
   await ask("move", mover + "/", {method: "POST", mode: "no-cors", body: "\\nG28\\nG90 G21\\nG0 X900\\n"});

@@ -48,7 +48,7 @@ def test_what_is_signed_is_read_back_in_its_order(
 ) -> None:
     given = code(commands=tuple(commands), rig=rig, settings=settings, expires_s=expires)
     text = "http://127.0.0.1:8030/code#" + signed(given, KEY)
-    assert read_code(text, KEY, rig, NOW) == given
+    assert read_code(text, KEY, {rig}, NOW) == given
     assert nonce_of(text) == given.nonce
 
 
@@ -64,12 +64,12 @@ def test_the_signature_is_half_of_hmac_sha_256() -> None:
     [
         (signed(code(), KEY), OTHER, "shed", NOW, False, "not made by this Revani"),
         (signed(code(), KEY), KEY, "barn", NOW, False, "another rig"),
-        (signed(code(), KEY), KEY, "shed", NOW + 61, False, "expired"),
-        (signed(code(), KEY), KEY, "shed", NOW, True, "used already"),
-        ("https://example.org/", KEY, "shed", NOW, False, "no card"),
-        ("code#.", KEY, "shed", NOW, False, "not made by"),
-        ("", KEY, "shed", NOW, False, "no card"),
-        ("ü.ü", KEY, "shed", NOW, False, "no card"),
+        (signed(code(), KEY), KEY, {"shed"}, NOW + 61, False, "expired"),
+        (signed(code(), KEY), KEY, {"shed"}, NOW, True, "used already"),
+        ("https://example.org/", KEY, {"shed"}, NOW, False, "no card"),
+        ("code#.", KEY, {"shed"}, NOW, False, "not made by"),
+        ("", KEY, {"shed"}, NOW, False, "no card"),
+        ("ü.ü", KEY, {"shed"}, NOW, False, "no card"),
     ],
     ids=["forged", "another rig", "expired", "used", "foreign", "empty body", "nothing", "no letters"],
 )
@@ -77,7 +77,7 @@ def test_cards_that_are_not_good_are_refused(
     text: str, key: bytes, rig: str, now: float, used: bool, words: str
 ) -> None:
     with pytest.raises(Refusal, match=words) as refused:
-        read_code(text, key, rig, now, used)
+        read_code(text, key, {rig}, now, used)
     assert refused.value.path == "code"
 
 
@@ -88,7 +88,7 @@ def test_a_card_that_was_changed_anywhere_is_refused(at: int, by: int) -> None:
     changed = text[:place] + chr((ord(text[place]) + by) % 128) + text[place + 1 :]
     if changed.rpartition("#")[2] != text:
         try:
-            assert read_code(changed, KEY, "shed", NOW) == code()
+            assert read_code(changed, KEY, {"shed"}, NOW) == code()
         except Refusal:
             return
         # The last letter of base64 has bits that stand for nothing.
@@ -142,7 +142,7 @@ def test_the_cards_on_paper_are_read_back_by_a_reader_that_did_not_write_them() 
     }
     assert found == {one.text for one in made}
     for one in made:
-        assert read_code(one.text, KEY, "shed", SAMPLE[1].end_s).shot == SAMPLE[1].shot.id
+        assert read_code(one.text, KEY, {"shed"}, SAMPLE[1].end_s).shot == SAMPLE[1].shot.id
 
 
 def test_text_and_page_say_the_same_and_need_nothing_else() -> None:

@@ -49,7 +49,8 @@ class Intervention(Noted):
 class Run(Noted):
     """A run as it stands; `shot` is what was armed, `clock` that of its stage.
 
-    The shot never changes, but that one which waited is dated where it began: `begins_s`, None until then.
+    The shot never changes, but that one which waited is dated where it began: `begins_s`, None until then. `rig_name`
+    is None where there is one rig alone.
     """
 
     id: UUID
@@ -75,6 +76,7 @@ class Run(Noted):
     missed: int = 0
     interventions: tuple[Intervention, ...] = ()
     begins_s: float | None = None
+    rig_name: str | None = None
 
 
 class Begun(Noted):

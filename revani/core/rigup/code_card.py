@@ -12,7 +12,7 @@ import json
 import secrets
 import struct
 from base64 import urlsafe_b64decode, urlsafe_b64encode
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from fractions import Fraction
 from math import floor
 from typing import Literal, get_args
@@ -64,7 +64,7 @@ def signed(code: Code, key: bytes) -> str:
     return f"{_text(body)}.{_text(_signature(body, key))}"
 
 
-def read_code(text: str, key: bytes, rig: str, now_s: float, used: bool = False) -> Code:
+def read_code(text: str, key: bytes, rigs: Collection[str], now_s: float, used: bool = False) -> Code:
     """The code of a text, with or without its address. Raises Refusal("code") that says what is wrong with it.
 
     `used` tells that its nonce was seen before; to learn that, ask `nonce_of` first.
@@ -73,7 +73,7 @@ def read_code(text: str, key: bytes, rig: str, now_s: float, used: bool = False)
     if not hmac.compare_digest(signature, _signature(body, key)):
         raise Refusal("code", "This card was not made by this Revani, or was changed.")
     code = _code(body)
-    if code.rig != rig:
+    if code.rig not in rigs:
         raise Refusal("code", f"This card is for another rig, {code.rig}.")
     if now_s > code.expires_s:
         raise Refusal("code", "This card has expired; print the field sheet anew.")

@@ -1,10 +1,11 @@
 """What a rig says of itself just now, in words; what it does not say is not shown."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from pydantic import BaseModel
 
+from revani.core.documents.rig import KeptRig, Rig
 from revani.core.documents.run import RunnerSign
 from revani.core.quantities.units import decimals, duration, gigabytes
 from revani.core.timing.triggers import SILENT_S, HeardAgo, HeardKind
@@ -20,27 +21,59 @@ class RigSays(BaseModel):
 
 
 class RigView(BaseModel):
-    """A rig as its runner told of it last."""
+    """A rig as it is kept, and as its runner told of it last.
 
-    name: str
+    `own` is this machine's; `gear` what it is made of, in words; `answers` the number of the camera that answers now,
+    where it says one.
+    """
+
+    rig: Rig
+    version: int
+    archived: bool
+    own: bool
+    gear: str
     told: str
     tone: Tone
     says: list[RigSays]
+    answers: str = ""
 
 
-def rig_view(sign: RunnerSign) -> RigView:
-    """A rig by the last sign of its runner."""
-    camera = sign.camera or {}
+def rig_views(
+    kept: Iterable[KeptRig], signs: Iterable[RunnerSign], names: Mapping[str, str], own: str
+) -> list[RigView]:
+    """Every rig with the last sign of its runner; `names` has those of gear by id, `own` is this machine's key."""
+    by_rig = {sign.rig: sign for sign in signs}
+    found = []
+    for one in kept:
+        rig = one.rig
+        told, tone, says = _told(by_rig.get(rig.key), one.archived)
+        camera = (by_rig[rig.key].camera if rig.key in by_rig else None) or {}
+        found.append(
+            RigView(
+                rig=rig, version=one.version, archived=one.archived, own=rig.key == own,
+                gear=", ".join(names[str(id)] for id in (rig.body, *rig.movers) if str(id) in names),
+                told=told, tone=tone, says=says, answers=str(camera.get("serial", "")),
+            )
+        )  # fmt: skip
+    return found
+
+
+def _told(sign: RunnerSign | None, archived: bool) -> tuple[str, Tone, list[RigSays]]:
+    if archived:
+        return "Put away: nobody drives it.", "good", []
+    if sign is None:
+        return "Its runner has given no sign yet.", "mind", []
     if sign.age_s > WORD_S:
         told = f"No word from its runner for {duration(round(sign.age_s))}: what it does is not known."
-        return RigView(name=sign.rig, told=told, tone="bad", says=[])
+        return told, "bad", []
+    camera = sign.camera or {}
     says = list(_says(camera))
     if trouble := camera.get("trouble"):
-        return RigView(name=sign.rig, told=f"Its runner is up. {trouble}", tone="bad", says=says)
+        return f"Its runner is up. {trouble}", "bad", says
     if camera.get("asleep"):
-        return RigView(name=sign.rig, told="Its runner is up; the camera is left to sleep.", tone="good", says=says)
+        return "Its runner is up; the camera is left to sleep.", "good", says
     tone: Tone = "mind" if any(one.tone != "good" for one in says) else "good"
-    return RigView(name=sign.rig, told="Its runner is up, and the camera answers.", tone=tone, says=says)
+    return "Its runner is up, and the camera answers.", tone, says
 
 
 _HEARD_AS = {"motion": "movement", "light": "light", "sound": "sound", "code card": "code card"}
@@ -78,6 +111,8 @@ def hears(rows: Iterable[HeardAgo]) -> list[Hears]:
 def _says(camera: dict[str, Any]) -> Iterator[RigSays]:
     if name := camera.get("name"):
         yield RigSays(label="camera", text=f"{name}, {camera.get('state', '')}".rstrip(", "))
+    if serial := camera.get("serial"):
+        yield RigSays(label="its number", text=serial)
     if (left := camera.get("battery_left")) is not None:
         yield RigSays(label="battery", text=f"{left:.0%}", tone="good" if left > BATTERY_LOW else "mind")
     if (free := camera.get("card_free_bytes")) is not None:

@@ -49,6 +49,7 @@ class RunView(BaseModel):
     id: UUID
     shot_id: UUID
     rig: str
+    rig_name: str
     name: str
     place: str
     state: RunState
@@ -128,6 +129,7 @@ def run_view(standing: Standing) -> RunView:
         id=run.id,
         shot_id=run.shot_id,
         rig=run.rig,
+        rig_name=run.rig_name or "",
         name=shot.name,
         place=shot.place.name,
         state=run.state,

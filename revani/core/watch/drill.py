@@ -6,8 +6,8 @@ from pydantic import BaseModel
 
 DrillName = Literal[
     "camera silent", "camera asleep", "camera refuses", "answers late", "answers lost", "nonsense", "card full",
-    "card slow", "another card", "battery empty", "clock jumps", "slide stalls", "mover slow", "mover refuses",
-    "something passes", "a card is held",
+    "card slow", "another card", "another camera", "battery empty", "clock jumps", "slide stalls", "mover slow",
+    "mover refuses", "something passes", "a card is held",
 ]  # fmt: skip
 
 
@@ -38,6 +38,9 @@ DRILLS: tuple[Drill, ...] = (
     _camera("card full", "The card is full from now on: the run ends politely.", "full card"),
     _camera("card slow", "The card takes twenty times as long: its buffer fills.", "slow card"),
     _camera("another card", "It comes back with another card: what was taken lies on the first.", "other card"),
+    _camera(
+        "another camera", "For thirty seconds another camera answers at its address.", "another camera", seconds=30
+    ),
     _camera("battery empty", "The battery is empty from now on: the run ends politely.", "empty battery"),
     _camera("clock jumps", "Its clock jumps an hour ahead; frames keep their pace.", "clock jump", seconds=3_600),
     _camera("something passes", "Something dark goes through the picture for six seconds.", "passes", seconds=6),

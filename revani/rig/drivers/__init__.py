@@ -11,7 +11,7 @@ from revani.rig.ports import Body, Camera, Mover
 
 T = TypeVar("T")
 
-CAMERAS: dict[str, Callable[[str, float, int], Camera]] = {
+CAMERAS: dict[str, Callable[[str, float, int, str], Camera]] = {
     "http": HttpCamera,
     "https": HttpCamera,
 }
@@ -35,12 +35,20 @@ MOVERS: dict[str, Callable[[str], Mover]] = {
 }
 
 
-def camera_at(address: str, timeout_s: float = 1.5, fence: int = 0) -> Camera:
+def camera_at(address: str, timeout_s: float = 1.5, fence: int = 0, serial: str = "") -> Camera:
     """The camera at an address such as `http://127.0.0.1:8011`. Raises Refusal where no driver knows its scheme.
 
-    What answers in `timeout_s` real seconds answers in time; `fence` says for which run it is driven, 0 for none.
+    What answers in `timeout_s` real seconds answers in time; `fence` says for which run it is driven, 0 for none. Where
+    the camera's `serial` is known, another one that answers there does nothing of what it is asked.
     """
-    return _known(CAMERAS, "camera", address)(address, timeout_s, fence)
+    return _known(CAMERAS, "camera", address)(address, timeout_s, fence, serial)
+
+
+def check_addresses(camera: str, mover: str) -> None:
+    """Whether there is a driver for each address. Raises Refusal("camera") or Refusal("mover")."""
+    for what, address, drivers in (("camera", camera, (*CAMERAS, *BODIES)), ("mover", mover, tuple(MOVERS))):
+        if urlsplit(address).scheme not in drivers:
+            raise Refusal(what, f"An address that begins with {' or '.join(f'{one}:' for one in drivers)}.", address)
 
 
 def is_body(address: str) -> bool:

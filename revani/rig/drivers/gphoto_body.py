@@ -29,6 +29,7 @@ _WHITE = ("whitebalance",)
 _KELVIN = ("colortemperature", "whitebalancekelvin")
 _PROGRAM = ("expprogram", "autoexposuremode", "exposuremode")
 _BATTERY, _CLOCK, _MODEL, _DRIVE = ("batterylevel",), ("datetime",), ("cameramodel",), ("capturemode", "drivemode")
+_SERIAL = ("serialnumber", "eosserialnumber")
 _MODES = {
     "manual": ("m", "manual"), "automatic": ("auto", "p", "program"),
     "aperture priority": ("a", "av", "aperture priority"),
@@ -72,6 +73,7 @@ class GphotoBody:
         self._camera: Any = None
         self._names: dict[str, str] = {}
         self._largest = 0
+        self.serial = ""
         _keep_zero()
 
     def close(self) -> None:
@@ -96,6 +98,7 @@ class GphotoBody:
                 card_free_bytes=sum(free) if free else None,
                 clock_s=float(clock) if clock and clock.lstrip("-").isdigit() else None,
                 drive=printable(self._read(camera, _DRIVE) or "") or None,
+                serial=self.serial,
             )
 
     def dial(self, wanted: CameraSettings) -> CameraSettings:
@@ -163,6 +166,7 @@ class GphotoBody:
         try:
             if self._camera is None:
                 self._camera = self._connected()
+                self.serial = printable(self._read(self._camera, _SERIAL) or "")
             linked = True
             yield self._camera
         except gp.GPhoto2Error as error:

@@ -9,6 +9,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any, TypeVar
+from urllib.parse import quote
 
 import httpx
 from pydantic import BaseModel, TypeAdapter, ValidationError
@@ -17,7 +18,7 @@ from revani.core.documents import AxisName
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Scene, Trouble, printable
 
 _TROUBLE: dict[int, Trouble] = {
-    403: "fenced", 409: "busy", 412: "not set up", 503: "empty battery", 507: "full card",
+    403: "fenced", 409: "busy", 412: "not set up", 423: "another", 503: "empty battery", 507: "full card",
 }  # fmt: skip
 _LONGEST_ANSWER, _LONGEST_LIST, _LONGEST_PICTURE = 200_000, 50_000_000, 20_000_000
 _PIECES = TypeAdapter(list[Captured])
@@ -27,9 +28,10 @@ M = TypeVar("M", bound=BaseModel)
 class HttpCamera:
     """Driver over one kept-alive connection. It is used from one thread at a time, but for `cut` and `status`."""
 
-    def __init__(self, base_url: str, timeout_s: float = 1.5, fence: int = 0) -> None:
-        # An order names whom it comes from: the camera obeys the latest who set it up.
+    def __init__(self, base_url: str, timeout_s: float = 1.5, fence: int = 0, serial: str = "") -> None:
+        # An order names whom it comes from: the camera obeys the latest who set it up; and for which camera it is.
         headers = {"X-Fence": str(fence)} if fence else {}
+        headers |= {"X-Serial": quote(serial)} if serial else {}
         self._http = httpx.Client(base_url=base_url, timeout=timeout_s, trust_env=False, headers=headers)
         self._timeout_s = timeout_s
 

@@ -7,6 +7,7 @@ nothing of any plan. Frames are small (480 × 270) but are counted on the card a
 import asyncio
 import hashlib
 import json
+import secrets
 import time
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
@@ -48,7 +49,8 @@ class SimulatedCamera:
         self._busy_with: int | None = None
         self.drive = "single"
         self.clock_set = False
-        self._jumped_s, self._wakes_at_s = 0.0, 0.0
+        self._jumped_s, self._wakes_at_s, self._another_until_s = 0.0, 0.0, 0.0
+        self._number = ""
         self._passes: Passing | None = None
         self.off = False
         # Where the rig has carried it, as whoever drives both has said last.
@@ -59,6 +61,18 @@ class SimulatedCamera:
     def folder(self) -> Path:
         """The card."""
         return self._folder
+
+    @property
+    def serial(self) -> str:
+        """Its maker's number, which it keeps; another's while it shows that fault."""
+        if time.monotonic() < self._another_until_s:
+            return "SIM-OTHER"
+        if not self._number:
+            file = self._folder / "serial"
+            if not file.exists():
+                file.write_text(f"SIM-{secrets.token_hex(3).upper()}")
+            self._number = file.read_text().strip()
+        return self._number
 
     def obey(self, fence: int) -> None:
         """Refuse the orders of one whom another has taken over from; 0 is a person, who names none."""
@@ -132,13 +146,16 @@ class SimulatedCamera:
         if fault and fault.kind in ("passes", "card"):
             self._passes = Passing(fault.word if fault.kind == "card" else None, time.monotonic(), fault.seconds)
             return
+        if fault and fault.kind == "another camera":
+            self._another_until_s = time.monotonic() + fault.seconds
+            return
         if fault and fault.kind == "asleep":
             self._wakes_at_s = time.monotonic() + fault.seconds
             return
         self._fault = fault
         self._fault_left = fault.count if fault else 0
         if fault is None:
-            self._jumped_s, self._wakes_at_s, self._passes = 0.0, 0.0, None
+            self._jumped_s, self._wakes_at_s, self._another_until_s, self._passes = 0.0, 0.0, 0.0, None
 
     @property
     def asleep(self) -> bool:
@@ -274,6 +291,7 @@ class SimulatedCamera:
             busy_with=self._busy_with,
             drive=self.drive,
             white_balance_k=None if self._settings.automatic_white_balance else self._settings.white_balance_k,
+            serial=self.serial,
         )
 
     def taken(self, number: int) -> Captured | None:

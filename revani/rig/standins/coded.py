@@ -41,7 +41,7 @@ class CodeReader:
 
         Raises Refusal("code") for a card that is not good, and does nothing then.
         """
-        code = read_code(text, self._key, self._rig, time.time(), nonce_of(text) in self._used())
+        code = read_code(text, self._key, {self._rig}, time.time(), nonce_of(text) in self._used())
         with self._file.open("a") as used:
             used.write(f"{code.nonce}\n")
         lights: list[Light] = []

@@ -65,6 +65,8 @@ class _Session:
 
     def __init__(self, camera: SimulatedCamera, commands: asyncio.StreamWriter) -> None:
         self._camera = camera
+        # Another camera is another link.
+        self.serial = camera.serial
         self._commands = commands
         self._open = False
         self._taking: asyncio.Task[None] | None = None
@@ -130,7 +132,7 @@ class _Session:
         Raises _Refused.
         """
         if op == Op.GET_DEVICE_INFO:
-            return ptp.device_info("Revani", self._camera.kit.body.name, "1", "1"), []
+            return ptp.device_info("Revani", self._camera.kit.body.name, "1", self._camera.serial), []
         if op == Op.OPEN_SESSION:
             if self._open:
                 raise _Refused(Said.SESSION_ALREADY_OPEN)
@@ -327,7 +329,7 @@ class PtpServer:
     async def _answer(
         self, session: _Session, writer: asyncio.StreamWriter, op: int, transaction: int, words: list[int], sent: bytes
     ) -> None:
-        if self._camera.asleep:
+        if self._camera.asleep or session.serial != self._camera.serial:
             raise ConnectionError
         if self._camera.next_nonsense():
             writer.write(_NONSENSE)

@@ -8,20 +8,20 @@ import { Action, Panel, Said } from "../app/parts";
 type Name = Schemas["Drill"]["name"];
 
 /** Faults of simulated gear, to practise what one sees and does. */
-export function Drills() {
+export function Drills({ rig, name }: { rig: string; name: string }) {
   const drills = useQuery({ queryKey: ["drills"], queryFn: () => told(api.GET("/api/drills")) });
   const [chosen, setChosen] = useState<Name>("camera silent");
   const begin = useMutation({
-    mutationFn: () => told(api.POST("/api/drills", { body: { name: chosen, by: "" } })),
+    mutationFn: () => told(api.POST("/api/drills", { body: { name: chosen, rig, by: "" } })),
   });
   const end = useMutation({
-    mutationFn: () => told(api.DELETE("/api/drills")),
+    mutationFn: () => told(api.DELETE("/api/drills", { params: { query: { rig } } })),
     onSuccess: () => begin.reset(),
   });
   const one = drills.data?.find((drill) => drill.name === chosen);
   const error = begin.error ?? end.error;
   return (
-    <Panel title="Fault drill">
+    <Panel title={name ? `Fault drill at ${name}` : "Fault drill"}>
       <chakra.p color="inkSoft" mb="3">
         Arm a shot on simulated gear, then switch a fault on and see what the run does and says. The run notes
         that it was a drill.

@@ -6,15 +6,17 @@ import { Action, Panel, Said, StateMark } from "../app/parts";
 const LOOK_MS = 2_000;
 
 /** What the rig's sensors said last, and the token by which they may say something. */
-export function Sensors() {
+export function Sensors({ rig, name }: { rig: string; name: string }) {
   const sensors = useQuery({
-    queryKey: ["sensors"],
-    queryFn: () => told(api.GET("/api/sensors")),
+    queryKey: ["sensors", rig],
+    queryFn: () => told(api.GET("/api/sensors", { params: { query: { rig } } })),
     refetchInterval: LOOK_MS,
   });
-  const renew = useMutation({ mutationFn: () => told(api.POST("/api/sensors/token")) });
+  const renew = useMutation({
+    mutationFn: () => told(api.POST("/api/sensors/token", { params: { query: { rig } } })),
+  });
   return (
-    <Panel title="Sensors">
+    <Panel title={name ? `Sensors of ${name}` : "Sensors"}>
       <chakra.p color="inkSoft" mb="3">
         A sensor of light, sound or movement, or a reader of code cards, posts what it finds to{" "}
         <chakra.code>/api/sensors</chakra.code> with the rig's token. A shot can wait for that.

@@ -8,8 +8,9 @@ import { Action, Panel, Quiet, Said, StateMark, Tick } from "../app/parts";
 const MARK = { true: "good", false: "stop", null: "unseen" } as const;
 
 /** What answers at an address, tried without a run; and what is on this machine's sockets. */
-export function TryGear() {
+export function TryGear({ rig, name }: { rig: string; name: string }) {
   const [typed, setTyped] = useState<Schemas["TryOrder"]>({
+    rig,
     camera: "",
     mover: "",
     frame: false,
@@ -19,7 +20,7 @@ export function TryGear() {
   const find = useMutation({ mutationFn: () => told(api.GET("/api/rigs/found")) });
   const error = attempt.error ?? find.error;
   return (
-    <Panel title="Try gear">
+    <Panel title={name ? `Try gear of ${name}` : "Try gear"}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
@@ -31,7 +32,7 @@ export function TryGear() {
             <Field
               key={what}
               label={what === "camera" ? "Camera at" : "Mover at"}
-              hint="Empty: this rig's own."
+              hint="Empty: the rig's own."
             >
               {(id) => (
                 <Typing

@@ -69,6 +69,7 @@ export default function Run() {
         </chakra.h1>
         <chakra.span fontSize={{ base: "16px", md: "20px" }}>
           {run.name}
+          {run.rig_name && ` · ${run.rig_name}`}
           {run.sign && (
             <chakra.span
               data-testid="sign"
@@ -371,7 +372,7 @@ function Finder({ run, live }: { run: string; live: boolean }) {
       >
         <chakra.img
           {...PICTURE}
-          src={`/api/rig/live.jpg?at=${Math.round(look)}`}
+          src={`/api/runs/${run}/live.jpg?at=${Math.round(look)}`}
           alt="What the camera sees now"
           onError={() => setDark(true)}
         />

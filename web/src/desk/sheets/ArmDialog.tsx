@@ -21,10 +21,16 @@ export function ArmDialog(props: {
   const [anyway, setAnyway] = useState(false);
   const [queue, setQueue] = useState(false);
   const [nights, setNights] = useState("1");
+  // Empty: the one that has the shot's body.
+  const [rig, setRig] = useState("");
   const before = useQuery({
-    queryKey: ["arming", shotId, when, speed],
+    queryKey: ["arming", shotId, when, speed, rig],
     queryFn: () =>
-      told(api.GET("/api/shots/{id}/arming", { params: { path: { id: shotId }, query: { when, speed } } })),
+      told(
+        api.GET("/api/shots/{id}/arming", {
+          params: { path: { id: shotId }, query: { when, speed, ...(rig && { rig }) } },
+        }),
+      ),
     enabled: open,
     staleTime: 0,
     placeholderData: (last) => last,
@@ -39,6 +45,7 @@ export function ArmDialog(props: {
           body: {
             shot_id: shotId,
             version,
+            rig: known?.rig,
             when,
             speed,
             anyway,
@@ -121,8 +128,26 @@ export function ArmDialog(props: {
           </chakra.label>
         ))}
       </chakra.fieldset>
+      {known && known.rigs.length > 1 && (
+        <Box mt="3">
+          <Field label="On which rig">
+            {(id) => (
+              <Choice
+                id={id}
+                name="rig"
+                value={rig || known.rig}
+                options={known.rigs.map((one) => [one.key, one.name])}
+                onChoose={(key) => {
+                  setRig(key);
+                  setSpeed(1);
+                }}
+              />
+            )}
+          </Field>
+        </Box>
+      )}
       <Box mt="3">
-        <Field label="Stage clock (this rig is simulated)">
+        <Field label={speeds.length > 1 ? "Stage clock (this rig is simulated)" : "Stage clock"}>
           {(id) => (
             <Choice
               id={id}
