@@ -5,6 +5,7 @@ import json
 import socket
 import sys
 from pathlib import Path
+from typing import Annotated
 from urllib.parse import urlsplit
 from uuid import UUID
 
@@ -13,8 +14,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over, Pooled
-from revani.api.who import Who
-from revani.core.documents.base import Name
+from revani.api.who import Plain, Who
 from revani.core.documents.rig import LINK, SIMULATED, SIMULATED_BODY, Address, Rig, RigKey, Word
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.rigs import RigView, rig_views
@@ -40,7 +40,7 @@ async def list_rigs(db: Db) -> list[RigView]:
 class RigEdit(BaseModel):
     """What a person says of a rig; an address may be of gear that is there, or `simulated:`."""
 
-    name: Name = Field(title="Name")
+    name: Annotated[Plain, Field(title="Name", min_length=1, max_length=80)]
     body: UUID | None = None
     movers: tuple[UUID, ...] = Field((), max_length=8)
     camera: Address = SIMULATED

@@ -24,14 +24,16 @@ router = APIRouter(prefix="/api")
 # What one rig's sensors may say: so much in so many seconds. A sensor that floods is told so, and nothing of it kept.
 _MOST, _IN_S = 200, 10.0
 _AT_ONCE = 50
-_BOUNDS: dict[str, tuple[float, float]] = {"motion": (0, 1), "light": (-10, 25), "sound": (-120, 0)}
+_BOUNDS: dict[str, tuple[float, float]] = {
+    "motion": (0, 1), "light": (-10, 25), "sound": (-120, 0), "temperature": (-60, 90), "level": (-90, 90),
+}  # fmt: skip
 
 
 class SensorWord(BaseModel):
     """One thing that a sensor says: the part of its picture that changed, the light in EV at ISO 100, a peak in dBFS,
-    or the word of a code card."""
+    the temperature at the camera in °C, how far from level it stands in degrees, or the word of a code card."""
 
-    kind: Literal["motion", "light", "sound", "code card"]
+    kind: Literal["motion", "light", "sound", "temperature", "level", "code card"]
     value: float = Field(0.0, allow_inf_nan=False)
     word: Annotated[Plain, Field(max_length=40)] = ""
 

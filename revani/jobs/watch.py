@@ -11,6 +11,7 @@ from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.program.intervened import PASSED_OVER
 from revani.core.shown.standing import Standing, watched
 from revani.core.watch.alarms import Alarm, alarms_of
+from revani.core.watch.around import Around
 from revani.core.watch.trends import Sample
 from revani.exports.film_name import film_name
 from revani.jobs.outlets import send
@@ -31,7 +32,7 @@ _AGAIN_S, _OLD_S = 300.0, 6 * 3600.0
 
 async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
     """All that a run stands on just now."""
-    newest = await runs.journal(conn, run.id, after=max(0, run.taken + run.missed - 3))
+    newest = await runs.journal(conn, run.id, after=max(0, run.taken + run.missed - 4))
     live = run.state not in ENDED
     words = {sign.rig: sign for sign in await runs.signs(conn)} if live else {}
     clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
@@ -46,6 +47,7 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
             Sample(at_s, free / room) for at_s, free in await runs.told_of(conn, run.id, "card_free_bytes", _SAMPLES)
         ] if live else (),
         heard=await heard.newest(conn, run.rig) if run.state == "running" and run.begins_s is None else (),
+        around=await heard.around(conn, run.rig, run.id) if run.state == "running" else Around(),
         alarms=await alarms.of_run(conn, run.id),
         passed_over=await runs.passed_over(conn, run.id, PASSED_OVER) if run.interventions else 0,
         settled=run.ended_at is not None and time.time() - run.ended_at.timestamp() > _SETTLES_S,

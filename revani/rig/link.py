@@ -230,6 +230,13 @@ class LinkedCamera:
         for number in list(notes.open):
             notes.put({"not": number})
 
+    async def switch_off(self) -> None:
+        """Switch the body off, once it is done."""
+        if self._busy() is not None:
+            raise CameraError("busy", "The camera is exposing.")
+        await self._ask(self._body.switch_off)
+        self._said_at_s = -1e9
+
     async def live(self) -> bytes:
         """What it sees now; a simulated body shows it over its stage."""
         if self._stage is not None:

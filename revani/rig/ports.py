@@ -89,7 +89,7 @@ class CameraStatus(Message):
     """
 
     name: Text
-    state: Literal["ready", "exposing", "storing", "empty battery"]
+    state: Literal["ready", "exposing", "storing", "empty battery", "off"]
     battery_left: float | None
     card_free_bytes: int | None
     frames: int
@@ -127,14 +127,16 @@ class Fault(Message):
     `drop` cuts the connection after the frame was taken; each for the next `count` captures.
     `full card`, `empty battery` and `slow card` last until they are cleared. `garble` takes the frame and answers
     nonsense, as `nonsense` says, to the next `count` questions of whatever kind. `asleep` answers nobody for `seconds`.
-    `other card` and `clock jump`, by `seconds`, happen once. `another camera` has another's number for `seconds`. What
+    `other card` and `clock jump`, by `seconds`, happen once. `another camera` has another's number for `seconds`.
+    `dies` lets the battery give out in the middle of the next frame: for `seconds` nobody answers, then there is
+    another battery, and a damaged file. What
     is before the lens for `seconds` is no fault, but told like one: something `passes`, or a `card` with a `word` is
     held there.
     """
 
     kind: Literal[
         "hang", "slow", "refuse", "drop", "full card", "empty battery", "garble", "asleep", "slow card", "other card",
-        "clock jump", "another camera", "passes", "card",
+        "clock jump", "another camera", "dies", "passes", "card",
     ]  # fmt: skip
     nonsense: Literal["not json", "wrong shape", "control characters", "endless", "trickle", "half"] = "not json"
     count: int = Field(1, ge=1, le=100_000)
@@ -198,6 +200,9 @@ class Camera(Protocol):
     def live(self) -> bytes:
         """What stands before the camera now, as a JPEG; takes no frame."""
 
+    def switch_off(self) -> None:
+        """Switch the camera off; its file is closed by then."""
+
     def fetch(self, file: str) -> AbstractContextManager[Iterator[bytes]]:
         """The bytes of a stored file, in pieces."""
 
@@ -251,6 +256,9 @@ class Body(Protocol):
 
     def live(self) -> bytes:
         """What it sees now, as a JPEG, where it shows that over its link."""
+
+    def switch_off(self) -> None:
+        """Switch it off, where it can be from here."""
 
     def close(self) -> None:
         """Let the link go; it raises nothing."""

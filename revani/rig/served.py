@@ -73,6 +73,9 @@ class Served(Protocol):
     def on_card(self, label: str = "") -> list[Captured] | Awaitable[list[Captured]]:
         """All frames of this scene, or of the one that was called `label`."""
 
+    def switch_off(self) -> Awaitable[None] | None:
+        """Switch it off."""
+
     async def live(self) -> bytes:
         """What it sees now, as a JPEG."""
 
@@ -146,6 +149,12 @@ def serve(app: FastAPI, camera: Served) -> None:
         camera.obey(x_fence)
         camera.cut()
         return {"recording": "ends"}
+
+    @app.post("/off", dependencies=its)
+    async def switch_off(x_fence: Fence = 0) -> dict[str, str]:
+        camera.obey(x_fence)
+        await _had(camera.switch_off())
+        return {"camera": "off"}
 
     @app.get("/live.jpg")
     async def live() -> Response:

@@ -78,6 +78,8 @@ class Shooter(threading.Thread):
         self._over = threading.Event()
         self._folder: str | None = None
         self._rungs_told: set[str] = set()
+        # The frame that was being taken when the camera fell silent, until it is known what became of it.
+        self._silent_at: int | None = None
         # What was changed by hand and taken up; and what was ordered and is not yet.
         self._told = list(told)
         self._orders: deque[Intervention] = deque()
@@ -94,26 +96,43 @@ class Shooter(threading.Thread):
         except Exception:
             log.exception("the run broke off")
             self.end = End("failed", "The runner met an error of its own; its log has it.")
-        # The file first: an axis that moves shakes what is still exposed.
-        closed = self._file_closed() if self.end is not None and self.end.state == "stopped" else ""
+        # The file first: an axis that moves shakes what is still exposed. What is switched off is asked nothing more.
+        stopped = self.end is not None and self.end.state == "stopped"
+        goes_off = self.end is not None and self._program.shot.take.when_over == "switches off"
+        closed, is_closed = self._file_closed() if stopped or goes_off else ("", False)
         still = self._carrier.end(ours) if self._carrier else ""
-        if self.end is not None and self.end.state == "stopped":
-            self._spool.remark(" ".join(filter(None, [closed, still])))
+        if stopped or goes_off:
+            off = self._switched_off(is_closed) if goes_off else "It stays on: switch it off by hand."
+            self._spool.remark(" ".join(filter(None, [closed, still, off])))
         elif self.end is not None and self._carrier and self._carrier.parks:
             self._spool.remark(still)
 
-    def _file_closed(self) -> str:
-        """Whether the last file is closed, by the camera's own word; and that the camera stays on."""
+    def _file_closed(self) -> tuple[str, bool]:
+        """Whether the last file is closed, by the camera's own word, in words too."""
         until_s = time.monotonic() + _CLOSES_REAL_S
         why = "it is still busy."
         while time.monotonic() < until_s:
             try:
                 if self._camera.status().busy_with is None:
-                    return "The camera says that the last file is closed. It stays on: switch it off by hand."
+                    return "The camera says that the last file is closed.", True
             except CameraError as error:
                 why = str(error)
             self._over.wait(_RETRY_REAL_S)
-        return f"Whether the last file is closed is not known: {why}"
+        return f"Whether the last file is closed is not known, it may be damaged: {why}", False
+
+    def _switched_off(self, is_closed: bool) -> str:
+        """Switch the camera off where its file is closed, and say by its own word, or its silence, whether it is."""
+        if not is_closed:
+            return "The camera is left on, for a file may be open."
+        try:
+            self._camera.switch_off()
+        except CameraError as error:
+            return f"The camera was not switched off: {error}"
+        try:
+            is_off = self._camera.status().state == "off"
+        except CameraError as error:
+            return "The camera does not answer any more: it is off." if error.trouble == "unreachable" else str(error)
+        return "The camera says that it is off." if is_off else "The camera was told to switch off, and is still on."
 
     def order(self, one: Intervention) -> None:
         """Change what is left, from the next frame on that is not begun. May be called from another thread."""
@@ -257,6 +276,8 @@ class Shooter(threading.Thread):
             except CameraError as error:
                 self._watch_for_another(error)
                 trouble = error
+            if trouble.trouble == "unreachable" and self._silent_at is None:
+                self._silent_at = number
             if trouble.trouble in ("full card", "empty battery"):
                 self._miss(number, str(trouble))
                 return End("stopped", f"{trouble} What was taken until then is safe.")
@@ -279,6 +300,7 @@ class Shooter(threading.Thread):
     def _noted(self, captured: Captured, where: Where | None) -> End | None:
         """Note a frame that is on the card; an End where the battery is about to give out."""
         self._note(captured, where)
+        self._silent_at = None
         self._tell_folder(captured)
         self._clear_up()
         if captured.battery_left is None or captured.battery_left >= _LEAST_BATTERY:
@@ -303,7 +325,9 @@ class Shooter(threading.Thread):
     def _stand(self) -> None:
         """Put a camera that was away before its scene. Raises CameraError."""
         self._camera.stand(self._scene)
-        self._spool.remark("The camera had been started anew and was set up again.")
+        damaged = "" if self._silent_at is None else f" The file of frame {self._silent_at:,} may be damaged."
+        self._silent_at = None
+        self._spool.remark(f"The camera had been started anew and was set up again.{damaged}")
 
     def _set_up(self, number: int) -> None:
         """Set a frame up; a camera that was started anew is put before its scene first."""

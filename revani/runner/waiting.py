@@ -5,6 +5,7 @@ import io
 import time
 from collections.abc import Callable, Sequence
 from contextlib import suppress
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from PIL import Image, UnidentifiedImageError
@@ -46,6 +47,7 @@ class Waiter:
         self._clock = clock
         self.opens_s, self.closes_s = start_s(shot), closes_s(shot)
         self._sky = sky_over(shot.place, self.opens_s, self.closes_s)
+        self._zone = ZoneInfo(shot.place.time_zone)
         self._heard: list[Heard] = []
         self._before: Array | None = None
         self._looked_at = -1e9
@@ -100,7 +102,7 @@ class Waiter:
         """What has come, if anything has."""
         now_s = self._clock.now_s()
         self._heard = [one for one in self._heard if one.at_s > now_s - _KEPT_S or one.kind == "run"]
-        return met(self._waits, self._heard, self._sky, self.opens_s, min(now_s, self.closes_s))
+        return met(self._waits, self._heard, self._sky, self._zone, self.opens_s, min(now_s, self.closes_s))
 
     def over(self) -> Met | End | None:
         """What becomes of it where nothing came in its time; None while it waits still."""

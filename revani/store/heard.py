@@ -8,11 +8,14 @@ from typing import NamedTuple
 from uuid import UUID
 
 from revani.core.timing.triggers import HeardAgo, HeardKind
+from revani.core.watch.around import Around, Told
 from revani.store.pool import Connection
 
 # What is older than this is of no use to anybody.
 _KEPT_HOURS = 26
-_OF_SENSORS: tuple[HeardKind, ...] = ("code card", "light", "motion", "sound")
+_OF_SENSORS: tuple[HeardKind, ...] = ("code card", "level", "light", "motion", "sound", "temperature")
+# So far back peaks of sound are of use.
+_PEAKS_S = 15
 
 
 class Said(NamedTuple):
@@ -61,6 +64,31 @@ async def newest(conn: Connection, rig: str) -> list[HeardAgo]:
         [list(_OF_SENSORS), rig],
     )
     return [HeardAgo(**row) for row in await cursor.fetchall()]
+
+
+async def around(conn: Connection, rig: str, run_id: UUID) -> Around:
+    """What the sensors of a rig told of the surroundings of a run."""
+    cursor = await conn.execute(
+        """
+        SELECT kind, value, extract(epoch FROM clock_timestamp() - at)::float8 AS ago_s FROM heard
+        WHERE rig = %(rig)s AND (
+            id = (SELECT max(id) FROM heard WHERE rig = %(rig)s AND kind = 'temperature')
+            OR id = (SELECT max(id) FROM heard WHERE rig = %(rig)s AND kind = 'level')
+            OR id = (SELECT min(id) FROM heard WHERE rig = %(rig)s AND kind = 'level'
+                     AND at >= (SELECT started_at FROM run WHERE id = %(run)s))
+            OR kind = 'sound' AND at > now() - make_interval(secs => %(peaks)s))
+        ORDER BY id DESC
+        """,
+        {"rig": rig, "run": run_id, "peaks": _PEAKS_S},
+    )
+    told: dict[str, list[Told]] = {}
+    for row in await cursor.fetchall():
+        told.setdefault(row["kind"], []).append(Told(row["value"], row["ago_s"]))
+    levels = told.get("level", [])
+    return Around(
+        temperature=next(iter(told.get("temperature", [])), None), level=levels[0] if levels else None,
+        level_first=levels[-1] if levels else None, peaks=told.get("sound", []),
+    )  # fmt: skip
 
 
 async def new_token(conn: Connection, rig: str) -> str:

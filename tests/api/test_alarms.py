@@ -165,7 +165,7 @@ def test_an_address_that_cannot_be_used_is_refused_and_one_that_cannot_be_reache
 
 def test_what_is_linked_says_what_it_says_and_nothing_of_what_it_does_not(client: httpx.Client, stack: Stack) -> None:
     rig = client.get("/api/rigs").json()[0]
-    assert rig["name"] == "stand-in" and {one["label"] for one in rig["says"]} >= {"camera", "battery", "card"}
+    assert rig["rig"]["key"] == "stand-in" and {one["label"] for one in rig["says"]} >= {"camera", "battery", "card"}
     stack.kill("runner")
     try:
         gone = eventually(lambda: (one := client.get("/api/rigs").json()[0])["tone"] == "bad" and one)

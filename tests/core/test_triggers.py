@@ -1,6 +1,7 @@
 """What a shot waits for: as it is said, when it has come, and what it is then."""
 
 from datetime import date, datetime
+from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 import ephem
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 
 from revani.core.documents import AltitudeStart, ClockStart, Shot, Waiting
 from revani.core.documents.trigger import (
+    ClockStands,
     CodeShown,
     LightPasses,
     Louder,
@@ -24,6 +26,7 @@ from revani.core.edit.fields import field_of
 from revani.core.findings import judge
 from revani.core.picture.stirring import changed_part
 from revani.core.program.compiled import compile_shot
+from revani.core.quantities.arrays import Window
 from revani.core.quantities.refusal import Refusal
 from revani.core.quantities.units import duration
 from revani.core.shown.sentence import aside
@@ -31,11 +34,12 @@ from revani.core.sky.sun_and_moon import sky_over
 from revani.core.timing.pace import solved
 from revani.core.timing.start import later_start, parse_start, show_start, start_s
 from revani.core.timing.trigger_words import parse_ways, show_ways
-from revani.core.timing.triggers import FRESH_S, Heard, met
+from revani.core.timing.triggers import FRESH_S, Heard, clock_spans, met
 from revani.core.timing.waiting import again, at_the_latest, begun, closes_s
 from tests.conftest import make_place, make_shot
 
 FROM_S = start_s(make_shot())
+UTC = ZoneInfo("UTC")
 SKY = sky_over(make_shot().place, FROM_S, FROM_S + 86_400)
 
 
@@ -119,7 +123,7 @@ def test_it_comes_at_the_first_second_at_which_a_way_is_wholly_true(ways: tuple,
     first = next(
         (at for at in range(601 + 120) if any(all(true(one.by, FROM_S + at) for one in way) for way in ways)), None
     )
-    found = met(Waiting(ways=ways, together_s=together_s), heard, SKY, FROM_S, FROM_S + 800)
+    found = met(Waiting(ways=ways, together_s=together_s), heard, SKY, UTC, FROM_S, FROM_S + 800)
     assert (found.at_s - FROM_S if found else None) == first
 
 
@@ -129,7 +133,7 @@ def light(*evs: float, step_s: float = 10) -> list[Heard]:
 
 def test_the_light_has_to_have_fallen_and_not_flashed() -> None:
     falls = waiting("the light is under EV 3")
-    look = lambda heard: met(falls, heard, SKY, FROM_S, FROM_S + 3_600)  # noqa: E731
+    look = lambda heard: met(falls, heard, SKY, UTC, FROM_S, FROM_S + 3_600)  # noqa: E731
     assert look(light(6, 5, 4, 3.5)) is None
     # One reading of three is a hand over the sensor; two are the light.
     assert look(light(6, 6, 1, 6, 6)) is None
@@ -138,22 +142,22 @@ def test_the_light_has_to_have_fallen_and_not_flashed() -> None:
     # Readings that are far apart are no light that is known.
     assert look(light(2, 2, 2, step_s=FRESH_S + 1)) is None
     # The other way a headlamp goes by.
-    assert met(waiting("the light is over EV 10"), light(2, 12, 2, 2), SKY, FROM_S, FROM_S + 3_600) is None
+    assert met(waiting("the light is over EV 10"), light(2, 12, 2, 2), SKY, UTC, FROM_S, FROM_S + 3_600) is None
 
 
 def test_a_level_and_an_instant_have_to_come_together() -> None:
     both = waiting("it is louder than -30 dBFS and the light is under EV 3", together_s=5)
     loud = Heard("sound", FROM_S + 12, -12.5)
-    assert met(both, [loud, *light(2, 2, 2)], SKY, FROM_S, FROM_S + 600) is None
-    came = met(both, [loud, *light(2, 2, 2, step_s=8)], SKY, FROM_S, FROM_S + 600)
+    assert met(both, [loud, *light(2, 2, 2)], SKY, UTC, FROM_S, FROM_S + 600) is None
+    came = met(both, [loud, *light(2, 2, 2, step_s=8)], SKY, UTC, FROM_S, FROM_S + 600)
     assert came is not None and came.at_s == FROM_S + 16
     assert came.told == "a sound came up to −12.5 dBFS and the light was EV 2"
 
 
 def test_what_was_heard_before_it_waits_or_is_yet_to_come_is_nothing() -> None:
     press = [Heard("hand", FROM_S - 1, word="Ilse"), Heard("hand", FROM_S + 100, word="Ilse")]
-    assert met(waiting("I say so"), press, SKY, FROM_S, FROM_S + 99) is None
-    found = met(waiting("I say so"), press, SKY, FROM_S, FROM_S + 100)
+    assert met(waiting("I say so"), press, SKY, UTC, FROM_S, FROM_S + 99) is None
+    found = met(waiting("I say so"), press, SKY, UTC, FROM_S, FROM_S + 100)
     assert found is not None and (found.at_s, found.told) == (FROM_S + 100, "Ilse said so")
 
 
@@ -187,9 +191,9 @@ def test_an_altitude_is_reached_when_ephem_has_the_sun_there(name: str, day: dat
     side = "over" if start.goes == "up" else "under"
     wait = waiting(f"the sun is {side} {start.altitude_deg}")
     sky = sky_over(place, at_s - 600, at_s + 600)
-    found = met(wait, [], sky, at_s - 600, at_s + 600)
+    found = met(wait, [], sky, UTC, at_s - 600, at_s + 600)
     assert found is not None and found.at_s == pytest.approx(at_s, abs=0.5)
-    assert met(wait, [], sky, at_s - 600, at_s - 1) is None
+    assert met(wait, [], sky, UTC, at_s - 600, at_s - 1) is None
 
 
 def test_an_altitude_that_the_sun_does_not_reach_is_refused_and_one_is_nudged_by_whole_degrees() -> None:
@@ -286,3 +290,58 @@ def test_what_cannot_come_is_said_before_the_night() -> None:
     alone = waiting_shot("it moves").with_light(school="fixed").model_copy(update={"fires": "own timer"})
     (found,) = [one for one in judge(compile_shot(alone)) if one.id == "waiting.nobody-begins"]
     assert found.severity == "stop" and ids(found.fixes[0].shot) == {}
+
+
+LONDON = ZoneInfo("Europe/London")
+
+
+def at(text: str) -> float:
+    return datetime.fromisoformat(text).replace(tzinfo=LONDON).timestamp()
+
+
+@pytest.mark.parametrize(
+    ("side", "clock", "opens", "closes", "spans"),
+    [
+        ("after", "22:30", "2026-11-24 20:00", "2026-11-25 04:00", [("2026-11-24 22:30", "2026-11-25 04:00")]),
+        ("before", "22:30", "2026-11-24 20:00", "2026-11-25 04:00", [("2026-11-24 20:00", "2026-11-24 22:30")]),
+        # After midnight is meant of the coming night, not of the one before.
+        ("after", "00:30", "2026-11-24 20:00", "2026-11-25 04:00", [("2026-11-25 00:30", "2026-11-25 04:00")]),
+        ("after", "22:30", "2026-11-24 23:00", "2026-11-25 01:00", [("2026-11-24 23:00", "2026-11-25 01:00")]),
+        ("before", "22:30", "2026-11-24 23:00", "2026-11-25 01:00", []),
+        # The clocks go back an hour at two in the morning of 25 October 2026.
+        ("after", "03:00", "2026-10-24 23:00", "2026-10-25 05:00", [("2026-10-25 03:00", "2026-10-25 05:00")]),
+    ],
+)
+def test_the_clock_is_a_condition_over_midnight_and_over_a_change_of_clocks(
+    side: str, clock: str, opens: str, closes: str, spans: list[tuple[str, str]]
+) -> None:
+    one = ClockStands.model_validate({"side": side, "at": clock})
+    found = clock_spans(one, LONDON, Window(at(opens), at(closes)))
+    assert [tuple(span) for span in found] == [(at(begin), at(end)) for begin, end in spans]
+
+
+@given(st.integers(0, 1_439), st.floats(0, 86_400 * 300), st.floats(1, 86_400))
+def test_every_instant_is_after_or_before_a_time_and_never_both(minute: int, later_s: float, long_s: float) -> None:
+    over = Window(FROM_S + later_s, FROM_S + later_s + long_s)
+    clock = f"{minute // 60:02}:{minute % 60:02}"
+    both = [
+        span for side in ("after", "before")
+        for span in clock_spans(ClockStands.model_validate({"side": side, "at": clock}), LONDON, over)
+    ]  # fmt: skip
+    both.sort()
+    assert both[0].from_s == over.from_s and both[-1].to_s == over.to_s
+    assert all(one.to_s == other.from_s for one, other in pairwise(both))
+
+
+def test_a_sound_counts_only_after_the_hour_that_was_said() -> None:
+    wait = waiting("it is louder than -30 dB and it is after 22:30")
+    assert show_ways(wait.ways) == "it is louder than −30 dBFS and it is after 22:30"
+    from_s = at("2026-11-24 20:00")
+    sky = sky_over(make_shot().place, from_s, from_s + 8 * 3_600)
+    early, late = (Heard("sound", at(f"2026-11-24 {clock}"), -10.0) for clock in ("21:00", "23:10"))
+    assert met(wait, [early], sky, LONDON, from_s, from_s + 8 * 3_600) is None
+    found = met(wait, [early, late], sky, LONDON, from_s, from_s + 8 * 3_600)
+    assert found is not None and found.at_s == late.at_s and found.told.endswith("dBFS and it was 23:10")
+    for bad in ("it is after 25:00", "it is after 7", "it is at 22:30"):
+        with pytest.raises(Refusal):
+            parse_ways(bad)

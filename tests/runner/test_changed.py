@@ -147,6 +147,27 @@ def test_a_rig_that_is_to_go_back_is_parked_after_the_file_is_closed(
         assert mover.where().positions["slide"] == pytest.approx(100, abs=1 + SLIDE.backlash)
 
 
+@pytest.mark.parametrize("stopped", [True, False])
+def test_a_camera_is_switched_off_last_where_the_shot_says_so_and_the_next_run_finds_it_on(
+    client: httpx.Client, stack: Stack, stopped: bool
+) -> None:
+    timing, light = Timing(fps=30, interval_s=60, frame_count=30), Light(aperture=2.8, shutter_s=10)
+    shot = shot_of(key(0, slide=100), key(1_800, slide=200), timing=timing, light=light).with_move(afterwards="start")
+    shot = shot.with_take(when_over="switches off")
+    assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
+    run = arm(client, shot, 200)
+    eventually(lambda: taken(client, run) >= 2)
+    if stopped:
+        client.post(f"/api/runs/{run['id']}/stop")
+    done = until_state(client, run, "stopped", "finished")
+    (note,) = [one for one in done["notes"] if "it is off" in one]
+    closed, parked, off = (note.index(word) for word in ("file is closed", "parked at their start", "that it is off"))
+    assert closed < parked < off
+    assert httpx.get(f"{stack.camera}/status").json()["state"] == "off"
+    # What it has taken can still be had, and whoever stands it before a scene switches it on.
+    assert until_state(client, arm(client, saved(client, **short(10)), 200), "finished")["taken"] > 5
+
+
 def test_a_camera_that_is_gone_at_the_stop_is_not_said_to_have_closed_its_file(
     client: httpx.Client, stack: Stack
 ) -> None:

@@ -123,6 +123,21 @@ def _trouble(body: GphotoBody) -> str:
     return ""
 
 
+def test_a_body_is_switched_off_by_the_standards_own_operation_and_answers_no_more(
+    body: GphotoBody, simulated: tuple[str, str]
+) -> None:
+    _, stage = simulated
+    assert body.says().serial.startswith("SIM-") and body.serial == httpx.get(f"{stage}/status").json()["serial"]
+    body.fire()
+    body.switch_off()
+    assert httpx.get(f"{stage}/status").json()["state"] == "off"
+    with pytest.raises(CameraError) as error:
+        body.says()
+    assert error.value.trouble == "unreachable"
+    HttpCamera(stage).stand(scene(speed=600))
+    assert body.says().name == "Test body"
+
+
 def test_a_link_that_ends_takes_nothing_of_the_process_with_it(body: GphotoBody) -> None:
     taken = [os.open(os.devnull, os.O_RDONLY) for _ in range(20)]
     for _ in range(3):

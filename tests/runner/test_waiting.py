@@ -19,7 +19,7 @@ from revani.rig.drivers import mover_at
 from revani.rig.standins.sensors import words
 from tests.conftest import REVANI, Stack, eventually
 from tests.core.moving import SLIDE, key, shot_of
-from tests.runs import arm, assert_all_accounted_for, saved, short, until_state
+from tests.runs import arm, assert_all_accounted_for, saved, short, taken, until_state
 
 FRAMES = 6
 # One that waits when a test ends would keep the rig from the next.
@@ -187,6 +187,35 @@ def test_a_wait_outlives_its_runner_and_begins_as_often_as_it_is_to(
     assert stopped["reason"] == "Stopped by hand while it waited."
     count = connection.execute("SELECT count(*) FROM run WHERE shot->>'name' = 'Twice'").fetchone()
     assert count == (2,)
+
+
+def test_a_camera_that_tilts_and_freezes_while_it_runs_calls_a_person(client: httpx.Client) -> None:
+    token = client.post("/api/sensors/token").json()["token"]
+
+    def say(**values: float) -> None:
+        words = [{"kind": kind, "value": value} for kind, value in values.items()]
+        said = client.post("/api/sensors", json=words, headers={"Authorization": f"Bearer {token}"})
+        assert said.status_code == 200, said.text
+
+    run = arm(client, saved(client, **short(400)), 60)
+
+    def view() -> dict:  # type: ignore[type-arg]
+        return client.get(f"/api/runs/{run['id']}").json()
+
+    eventually(lambda: taken(client, run) >= 1)
+    say(level=0.2, temperature=20)
+    eventually(lambda: any(one["label"] == "tilted since" for one in view()["figures"]))
+    assert not [one for one in view()["alarms"] if "tilted" in one["text"]]
+    say(level=1.7, temperature=-12)
+    told = eventually(lambda: len(found := [one for one in view()["alarms"] if "camera" in one["text"]]) > 1 and found)
+    assert {(one["level"], one["text"]) for one in told} == {
+        ("come", "The camera has tilted by 1.5° since the run began."),
+        ("look", "It is −12 °C at the camera, 20 °C was planned: its battery holds 34% less."),
+    }
+    say(level=0.2, temperature=20)
+    eventually(lambda: all(one["over"] for one in view()["alarms"]))
+    client.post(f"/api/runs/{run['id']}/stop")
+    until_state(client, run, "stopped")
 
 
 def test_the_simulated_sensors_speak_with_the_token_of_their_rig(client: httpx.Client, stack: Stack) -> None:

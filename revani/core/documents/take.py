@@ -30,6 +30,10 @@ class Take(Document):
     use: Use = Field("for oneself", title="The film is for")
     dewarp: bool = Field(False, title="De-warped", description="Made straight by the body; the edge is lost.")
     upright: bool = Field(False, title="Held upright")
+    when_over: Literal["stays on", "switches off"] = Field(
+        "stays on", title="When it is over the camera",
+        description="Once its file is closed and the rig parked. What is not home by then waits until it is on again.",
+    )  # fmt: skip
 
     @property
     def stabilised(self) -> bool:

@@ -42,6 +42,14 @@ class SunStands(Document):
     altitude_deg: float = Field(ge=-90, le=90)
 
 
+class ClockStands(Document):
+    """By the clock of the place it is after, or before, a time of day: within twelve hours of it."""
+
+    by: Literal["clock"] = "clock"
+    side: Literal["after", "before"]
+    at: str = Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")
+
+
 class SaidSo(Document):
     """A person says so, on a phone or the page."""
 
@@ -65,7 +73,7 @@ class RunReaches(Document):
 
 
 Condition = Annotated[
-    Stirs | LightPasses | Louder | SunStands | SaidSo | CodeShown | RunReaches, Field(discriminator="by")
+    Stirs | LightPasses | Louder | SunStands | ClockStands | SaidSo | CodeShown | RunReaches, Field(discriminator="by")
 ]
 Ways = Annotated[
     tuple[Annotated[tuple[Condition, ...], Field(min_length=1, max_length=MOST_AT_ONCE)], ...],

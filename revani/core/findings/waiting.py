@@ -1,13 +1,14 @@
 """Can what a shot waits for come at all, and can it begin by it?"""
 
-from revani.core.documents.trigger import SunStands
+from revani.core.documents.trigger import ClockStands, SunStands
 from revani.core.findings.finding import Finding, Fix, finding
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
+from revani.core.quantities.arrays import Window
 from revani.core.quantities.units import duration
 from revani.core.sky.sun_and_moon import sky_over
 from revani.core.timing.trigger_words import show_condition
-from revani.core.timing.triggers import sun_comes
+from revani.core.timing.triggers import clock_spans, sun_comes
 from revani.core.timing.waiting import closes_s
 
 
@@ -32,14 +33,21 @@ def nobody_can_begin_it(program: Program) -> Finding | None:
 
 @finding("time", "waiting.sun-not-there", source="JPL DE421 through Skyfield: the sun's altitude over the wait")
 def the_sun_is_never_there(program: Program) -> Finding | None:
-    """A condition on the sun's altitude holds at no instant of the wait."""
+    """A condition on the sun's altitude, or on the clock, holds at no instant of the wait."""
     shot = program.shot
     if shot.waits is None or by_the_clock(shot):
         return None
     ends_s = closes_s(shot)
     sky = sky_over(shot.place, program.start_s, ends_s)
-    suns = [[one for one in way if isinstance(one, SunStands)] for way in shot.waits.ways]
-    never = [[one for one in way if not sun_comes(one, sky, program.start_s, ends_s)] for way in suns]
+    over = Window(program.start_s, ends_s)
+
+    def comes(one: SunStands | ClockStands) -> bool:
+        if isinstance(one, SunStands):
+            return sun_comes(one, sky, *over)
+        return bool(clock_spans(one, program.zone, over))
+
+    known = [[one for one in way if isinstance(one, SunStands | ClockStands)] for way in shot.waits.ways]
+    never = [[one for one in way if not comes(one)] for way in known]
     dead = [way[0] for way in never if way]
     if not dead:
         return None

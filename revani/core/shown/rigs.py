@@ -94,7 +94,11 @@ def heard_told(kind: HeardKind, value: float, word: str) -> str:
         return f"{decimals(value * 100, 1)} % of the picture"
     if kind == "light":
         return f"EV {decimals(value, 1)}"
-    return f"{decimals(value, 1)} dBFS" if kind == "sound" else word
+    if kind == "sound":
+        return f"{decimals(value, 1)} dBFS"
+    if kind == "temperature":
+        return f"{decimals(value, 1)} °C"
+    return f"{decimals(value, 2)}° from level" if kind == "level" else word
 
 
 def hears(rows: Iterable[HeardAgo]) -> list[Hears]:

@@ -12,7 +12,7 @@ from revani.core.light.firing import by_the_clock
 from revani.core.picture.skylight import light_strip
 from revani.core.program.compiled import Program
 from revani.core.program.intervened import can_be_done, nudgeable
-from revani.core.quantities.units import duration, gigabytes
+from revani.core.quantities.units import decimals, duration, gigabytes
 from revani.core.shown.called import AlarmView, Trend, alarms_shown, trends
 from revani.core.shown.frames import rig_text, set_up_for, settings_told
 from revani.core.shown.loom_move import turning_points
@@ -27,6 +27,7 @@ from revani.core.shown.standing import (
     waits,
     waits_until,
 )
+from revani.core.watch.around import Around
 from revani.core.watch.first_frames import GoVerdict, look_at_its_screen
 from revani.core.watch.signs import BATTERY_LOW, BATTERY_OUT, CARD_LOW_BYTES, CLOCK_APART_S, LATE_S, Tone, gaps_told
 
@@ -149,7 +150,9 @@ def run_view(standing: Standing) -> RunView:
         newest_number=last_taken.number if last_taken else None,
         newest_settings=settings_told(last_taken.settings) if last_taken else "",
         picture_age=f"{duration(max(0, round(age_s)))} ago" if age_s is not None else "",
-        figures=[] if clock else _figures(run, program, last_taken, camera_says(standing)),
+        figures=[]
+        if clock
+        else [*_figures(run, program, last_taken, camera_says(standing)), *_around(standing.around)],
         armed_clock=f"{datetime.fromtimestamp(run.armed_at.timestamp(), program.zone):%a %-d %b, %H:%M %Z}",
         start_clock=f"{program.local(starts_s(standing)):%H:%M}",
         end_clock=f"{program.local(program.end_s):%H:%M}",
@@ -227,6 +230,16 @@ def _planned_battery(program: Program, newest: JournalFrame | None) -> str:
         return ""
     at = program.frame_count - 1 if program.shot.live else min(newest.number, program.frame_count) - 1
     return f"planned {max(float(program.battery_left[at]), 0.0):.0%}"
+
+
+def _around(around: Around) -> list[Figure]:
+    """What sensors tell of its surroundings; what none tells is not there."""
+    found = []
+    if (now_c := around.temperature_c) is not None:
+        found.append(Figure(label="at the camera", text=f"{decimals(now_c, 0)} °C"))
+    if (tilted := around.tilted_deg) is not None:
+        found.append(Figure(label="tilted since", text=f"{decimals(tilted, 1)}°"))
+    return found
 
 
 def _figures(run: Run, program: Program, newest: JournalFrame | None, camera: dict[str, Any]) -> list[Figure]:

@@ -160,6 +160,8 @@ def _taken_line(shot: Shot) -> str:
     if shot.live:
         sound = "; peaks at [take.level_dbfs]; a wind filter: [take.wind_filter]" if shot.take.sound != "off" else ""
         parts.append(f"sound: [take.sound]{sound}")
+    if not by_the_clock(shot):
+        parts.append("when it is over the camera [take.when_over]")
     return "; ".join(parts) + "."
 
 

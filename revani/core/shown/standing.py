@@ -6,11 +6,14 @@ from typing import Any, NamedTuple
 from revani.core.documents.run import JournalFrame, Run, RunnerSign
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
+from revani.core.sky.weather import temperature_c
 from revani.core.timing.trigger_words import show_ways
 from revani.core.timing.triggers import SILENT_S, HeardAgo, listens_to
 from revani.core.timing.waiting import first_frame_s
 from revani.core.watch.alarms import Ending, KeptAlarm, Watched
+from revani.core.watch.around import Around, Call, calls_of
 from revani.core.watch.first_frames import GoVerdict
+from revani.core.watch.following import beside, late_told
 from revani.core.watch.signs import BATTERY_OUT, Seen, Sign, of_clock, sign_of
 from revani.core.watch.trends import Sample, ends_at_s
 
@@ -25,7 +28,7 @@ class Standing(NamedTuple):
 
     `now_s` is the stage's clock; `film_name` what its film will be called; `verdict` the last one on its frames;
     `battery` and `card` what the camera told of what is left of them, from time to time; `heard` the newest that its
-    sensors said, while it waits; `alarms` all that were raised;
+    sensors said, while it waits, `around` what they tell of its surroundings; `alarms` all that were raised;
     `settled` whether it has ended and no more will be said of it; `passed_over` frames were missed by order.
     """
 
@@ -39,6 +42,7 @@ class Standing(NamedTuple):
     battery: Sequence[Sample] = ()
     card: Sequence[Sample] = ()
     heard: Sequence[HeardAgo] = ()
+    around: Around = Around()
     alarms: Sequence[KeptAlarm] = ()
     settled: bool = False
     passed_over: int = 0
@@ -117,7 +121,7 @@ def sign_now(standing: Standing, at: Progress) -> Sign | None:
     starts = f"{program.local(start_s):%H:%M}"
     if by_the_clock(program.shot):
         return of_clock(run.state, at.expected, starts)
-    slot_s = float(program.slot_s[min(at.used, program.frame_count - 1)])
+    slot_s = _slot_s(program, at)
     return sign_of(
         Seen(
             state=run.state, live=program.shot.live, reports=program.shot.body.reports_recording, taken=run.taken,
@@ -131,6 +135,31 @@ def sign_now(standing: Standing, at: Progress) -> Sign | None:
     )  # fmt: skip
 
 
+def _slot_s(program: Program, at: Progress) -> float:
+    return float(program.slot_s[min(at.used, program.frame_count - 1)])
+
+
+def _around(standing: Standing) -> tuple[Call, ...]:
+    """What sensors tell that a person is called for, of a run that goes on."""
+    program, shot = standing.program, standing.program.shot
+    if standing.run.state != "running":
+        return ()
+    stands = program.carried is None and not {"tilt", "roll"} & {*(program.motion.axes if program.motion else ())}
+    hears = shot.take.sound not in ("off", "a recorder beside it") and filming(standing, progress(standing))
+    planned_c = float(temperature_c(shot.place, standing.now_s))
+    return tuple(calls_of(standing.around, planned_c, stands, hears))
+
+
+def beside_told(standing: Standing) -> str:
+    """That the rig stands beside its plan, in words; nothing where it does not, or nobody says."""
+    motion = standing.program.motion
+    if motion is None or standing.program.shot.live:
+        return ""
+    stepwise = motion.path.move.kind == "stepwise"
+    found = beside(standing.newest, {name: axis.step for name, axis in motion.axes.items()}, stepwise)
+    return found.told if found else ""
+
+
 def watched(standing: Standing) -> Watched:
     """What a run is watched for, as it stands."""
     run, at, verdict = standing.run, progress(standing), standing.verdict
@@ -141,7 +170,8 @@ def watched(standing: Standing) -> Watched:
         endings=endings_ahead(standing),
         # Until it is well under way the last word may be of a scene before this one.
         clock_ahead_s=camera_says(standing).get("clock_ahead_s") if live and run.taken > _UNDER_WAY else None,
-        no_light_told=no_light_told(standing),
+        no_light_told=no_light_told(standing), around=_around(standing), beside=beside_told(standing),
+        late=late_told(standing.newest, _slot_s(standing.program, at)) if run.speed == 1 else "",
         stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
     )  # fmt: skip
 

@@ -7,6 +7,7 @@ from pydantic import ValidationError
 from revani.core.documents.trigger import (
     MOST_AT_ONCE,
     MOST_WAYS_TO_BEGIN,
+    ClockStands,
     CodeShown,
     Condition,
     LightPasses,
@@ -22,7 +23,8 @@ from revani.core.quantities.units import MINUS, decimals
 
 _ALLOWED = (
     "Type what it waits for, such as: it moves · it moves by 5 % · the light is under EV 3 · it is louder than "
-    f"{MINUS}30 dBFS · the sun is under {MINUS}6° · I say so · code card dusk · “Ridge” begins, ends, is at key 2 or "
+    f"{MINUS}30 dBFS · the sun is under {MINUS}6° · it is after 22:30 · I say so · "
+    "code card dusk · “Ridge” begins, ends, is at key 2 or "
     "is at frame 100; joined by “and” and “or”."
 )
 _NUMBER = r"([+-]?\d+(?:\.\d+)?)"
@@ -30,6 +32,7 @@ _STIRS = re.compile(rf"(?:it|something) moves(?: by {_NUMBER} ?%)?")
 _LIGHT = re.compile(rf"the light is (under|over) ev {_NUMBER}")
 _SOUND = re.compile(rf"it is louder than {_NUMBER} ?db(?:fs)?")
 _SUN = re.compile(rf"the sun is (under|over) {_NUMBER} ?°?")
+_CLOCK = re.compile(r"it is (after|before) (\d{1,2}):(\d{2})")
 _CARD = re.compile(r"code card ([A-Za-z0-9][A-Za-z0-9-]{0,39})", re.IGNORECASE)
 _RUN = re.compile(
     r"[“\"](.+?)[”\"] (?:(begins|ends)|(?:is at|reaches) (?:its )?(key|frame) ([\d,]{1,9}))", re.IGNORECASE
@@ -48,6 +51,8 @@ def show_condition(one: Condition) -> str:
         return f"it is louder than {decimals(one.than_dbfs, 1)} dBFS"
     if isinstance(one, SunStands):
         return f"the sun is {one.side} {decimals(one.altitude_deg, 2)}°"
+    if isinstance(one, ClockStands):
+        return f"it is {one.side} {one.at}"
     if isinstance(one, CodeShown):
         return f"code card {one.word}"
     if isinstance(one, RunReaches):
@@ -93,6 +98,8 @@ def _condition(words: str, text: str) -> Condition:
             return Louder(than_dbfs=float(found[1]))
         if found := _SUN.fullmatch(lower):
             return SunStands.model_validate({"side": found[1], "altitude_deg": float(found[2])})
+        if found := _CLOCK.fullmatch(lower):
+            return ClockStands.model_validate({"side": found[1], "at": f"{int(found[2]):02}:{found[3]}"})
         if found := _CARD.fullmatch(words):
             return CodeShown(word=found[1])
         if found := _RUN.fullmatch(words):

@@ -5,11 +5,14 @@ keeps a condition from being true, never makes it so.
 """
 
 from collections.abc import Iterable, Sequence
+from datetime import datetime, time, timedelta
 from itertools import pairwise
 from statistics import median
 from typing import Literal, NamedTuple
+from zoneinfo import ZoneInfo
 
 from revani.core.documents.trigger import (
+    ClockStands,
     CodeShown,
     Condition,
     LightPasses,
@@ -25,7 +28,7 @@ from revani.core.quantities.units import decimals
 from revani.core.sky.sun_and_moon import Sky
 from revani.core.timing.trigger_words import show_condition
 
-HeardKind = Literal["motion", "light", "sound", "hand", "code card", "run"]
+HeardKind = Literal["motion", "light", "sound", "temperature", "level", "hand", "code card", "run"]
 
 # A reading of the light stands until the next, and no longer than this; so many in a row have to agree, by their
 # median, so that a headlamp or a flash is none (common practice, no source).
@@ -35,7 +38,8 @@ SILENT_S = 60.0
 
 
 class Heard(NamedTuple):
-    """Something that was heard: the part of a picture that changed, an EV, a peak in dBFS; a word; who said so."""
+    """Something that was heard: the part of a picture that changed, an EV, a peak in dBFS, °C, degrees; a word; who
+    said so."""
 
     kind: HeardKind
     at_s: float
@@ -60,18 +64,26 @@ class Met(NamedTuple):
     told: str
 
 
-def met(waiting: Waiting, heard: Iterable[Heard], sky: Sky, from_s: float, now_s: float) -> Met | None:
+def met(waiting: Waiting, heard: Iterable[Heard], sky: Sky, zone: ZoneInfo, from_s: float, now_s: float) -> Met | None:
     """The first instant from `from_s` until now at which one of the ways was wholly true; None where there is none.
 
-    `sky` reaches over all of the wait.
+    `sky` reaches over all of the wait; `zone` is that of the place's clock.
     """
     ordered = sorted((one for one in heard if from_s <= one.at_s <= now_s), key=lambda one: one.at_s)
     first, together_s = None, float(waiting.together_s)
     for way in waiting.ways:
-        true = [_true(one, ordered, sky, Window(from_s, now_s), together_s) for one in way]
+        over = Window(from_s, now_s)
+        true = [
+            clock_spans(one, zone, over) if isinstance(one, ClockStands) else _true(one, ordered, sky, over, together_s)
+            for one in way
+        ]
         at_s = _first_together(true)
         if at_s is not None and (first is None or at_s < first.at_s):
-            told = " and ".join(_came(one, ordered, sky, at_s, together_s) for one in way)
+            told = " and ".join(
+                f"it was {datetime.fromtimestamp(at_s, zone):%H:%M}"
+                if isinstance(one, ClockStands) else _came(one, ordered, sky, at_s, together_s)
+                for one in way
+            )  # fmt: skip
             first = Met(at_s, told)
     return first
 
@@ -87,6 +99,24 @@ def _first_together(true: Sequence[Sequence[Window]]) -> float | None:
 def sun_comes(one: SunStands, sky: Sky, from_s: float, to_s: float) -> bool:
     """Whether the sun stands so at any instant of a span."""
     return bool(_sun_spans(one, sky, Window(from_s, to_s)))
+
+
+def clock_spans(one: ClockStands, zone: ZoneInfo, over: Window) -> list[Window]:
+    """When it is after, or before, a time of day, over a span of at most a day or two.
+
+    Each instant belongs to the nearest such time: up to half way to the next it is after, from there on before.
+    """
+    first = datetime.fromtimestamp(over.from_s, zone).date() - timedelta(days=1)
+    days = range((datetime.fromtimestamp(over.to_s, zone).date() - first).days + 2)
+    at = time.fromisoformat(one.at)
+    times = [datetime.combine(first + timedelta(days=n), at, zone).timestamp() for n in days]
+    spans = []
+    for early, late in pairwise(times):
+        middle = (early + late) / 2
+        from_s, to_s = (early, middle) if one.side == "after" else (middle, late)
+        if (from_s := max(from_s, over.from_s)) < (to_s := min(to_s, over.to_s)):
+            spans.append(Window(from_s, to_s))
+    return spans
 
 
 def _true(one: Condition, heard: Sequence[Heard], sky: Sky, over: Window, together_s: float) -> list[Window]:
@@ -150,5 +180,5 @@ def _came(one: Condition, heard: Sequence[Heard], sky: Sky, at_s: float, togethe
 
 
 def listens_to(waiting: Waiting) -> set[HeardKind]:
-    """What has to be heard for it, beside the sun."""
-    return {one.by for way in waiting.ways for one in way if not isinstance(one, SunStands)}
+    """What has to be heard for it, beside the sun and the clock."""
+    return {one.by for way in waiting.ways for one in way if not isinstance(one, SunStands | ClockStands)}

@@ -13,6 +13,7 @@ from pydantic import BaseModel
 
 from revani.core.documents.run import RunState
 from revani.core.quantities.units import count, duration
+from revani.core.watch.around import Call
 from revani.core.watch.first_frames import Level as VerdictLevel
 from revani.core.watch.signs import CLOCK_APART_S, Sign
 
@@ -67,7 +68,8 @@ class Ending(NamedTuple):
 class Watched(NamedTuple):
     """What is known of a run at one look; `clock_ahead_s` is by how much the camera's clock is, where it says so.
 
-    `no_light_told` is that it waits for the light, and its sensor says nothing.
+    `no_light_told` is that it waits for the light, and its sensor says nothing; `around` what sensors tell calls for,
+    `beside` that the rig stands beside its plan, `late` that frames are fired late, in words.
     """
 
     state: RunState
@@ -80,6 +82,9 @@ class Watched(NamedTuple):
     clock_ahead_s: float | None = None
     stalled: bool = False
     no_light_told: bool = False
+    around: tuple[Call, ...] = ()
+    beside: str = ""
+    late: str = ""
 
 
 def alarms_of(seen: Watched) -> list[Alarm]:
@@ -112,6 +117,12 @@ def _of_its_signs(seen: Watched) -> Iterator[Alarm]:
         yield _come("verdict", seen.verdict_told, "Change it on the desk, and arm anew.")
     if live and seen.stalled:
         yield _come("stalled", "The rig does not move as it should.", "Free the axis.")
+    if live and seen.beside:
+        yield _look("beside", seen.beside, "See whether it slips or binds.")
+    if live and seen.late:
+        yield _look("late", seen.late, "See what else this machine does; frames keep their pace where they can.")
+    for one in seen.around if live else ():
+        yield Alarm(key=one.key, level="come" if one.come else "look", text=one.text, advice=one.advice)
     if live and seen.no_light_told:
         text = "It waits for the light, and no sensor tells of that: whether it has come is not known."
         yield _come("no light told", text, "See to the sensor, or begin it otherwise.")

@@ -6,8 +6,8 @@ from pydantic import BaseModel
 
 DrillName = Literal[
     "camera silent", "camera asleep", "camera refuses", "answers late", "answers lost", "nonsense", "card full",
-    "card slow", "another card", "another camera", "battery empty", "clock jumps", "slide stalls", "mover slow",
-    "mover refuses", "something passes", "a card is held",
+    "card slow", "another card", "another camera", "battery empty", "battery dies", "clock jumps", "slide stalls",
+    "mover slow", "mover refuses", "something passes", "a card is held",
 ]  # fmt: skip
 
 
@@ -42,6 +42,12 @@ DRILLS: tuple[Drill, ...] = (
         "another camera", "For thirty seconds another camera answers at its address.", "another camera", seconds=30
     ),
     _camera("battery empty", "The battery is empty from now on: the run ends politely.", "empty battery"),
+    _camera(
+        "battery dies",
+        "Its battery gives out in the middle of the next frame; after twenty seconds it has another.",
+        "dies",
+        seconds=20,
+    ),
     _camera("clock jumps", "Its clock jumps an hour ahead; frames keep their pace.", "clock jump", seconds=3_600),
     _camera("something passes", "Something dark goes through the picture for six seconds.", "passes", seconds=6),
     _camera(

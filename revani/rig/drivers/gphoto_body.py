@@ -30,6 +30,9 @@ _KELVIN = ("colortemperature", "whitebalancekelvin")
 _PROGRAM = ("expprogram", "autoexposuremode", "exposuremode")
 _BATTERY, _CLOCK, _MODEL, _DRIVE = ("batterylevel",), ("datetime",), ("cameramodel",), ("capturemode", "drivemode")
 _SERIAL = ("serialnumber", "eosserialnumber")
+_OPERATION = ("opcode",)
+# Source: ISO 15740, operation PowerDown.
+_POWER_DOWN = "0x1013"
 _MODES = {
     "manual": ("m", "manual"), "automatic": ("auto", "p", "program"),
     "aperture priority": ("a", "av", "aperture priority"),
@@ -158,6 +161,24 @@ class GphotoBody:
         """What it sees now, as a JPEG, where it shows that over its link."""
         with self._linked() as camera:
             return _bytes_of(camera.capture_preview())
+
+    def switch_off(self) -> None:
+        """Switch it off by the standard's own operation. Raises CameraError where this body does not know that.
+
+        Whether it is off is seen from what it answers then: over a network libgphoto2 waits in vain for data of it.
+        """
+        try:
+            with self._linked() as camera:
+                if (name := self._name(camera, _OPERATION)) is None:
+                    raise CameraError("refused", "It cannot be switched off from here.")
+                dial = camera.get_single_config(name)
+                dial.set_value(_POWER_DOWN)
+                camera.set_single_config(name, dial)
+        except CameraError as error:
+            if error.trouble != "unreachable":
+                raise
+        # What is off has no link; what did not obey is asked anew.
+        self.close()
 
     @contextmanager
     def _linked(self) -> Iterator[Any]:

@@ -86,6 +86,10 @@ class HttpCamera:
         """What stands before the camera now, as a JPEG; takes no frame."""
         return self._answer("GET", "/live.jpg", None, max(5.0, self._timeout_s), _LONGEST_PICTURE)
 
+    def switch_off(self) -> None:
+        """Switch the camera off; its file is closed by then."""
+        self._ask("POST", "/off", timeout_s=max(5.0, self._timeout_s))
+
     @contextmanager
     def fetch(self, file: str) -> Iterator[Iterator[bytes]]:
         """The bytes of a stored file, in pieces."""

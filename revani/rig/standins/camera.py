@@ -14,6 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
+from uuid import UUID
 
 from revani.core.documents import AxisName, Body, Card, Kit, Lens
 from revani.core.feed.battery import available_wh, drawn_wh, held_wh
@@ -48,10 +49,13 @@ class SimulatedCamera:
         self._fence = 0
         self._busy_with: int | None = None
         self.drive = "single"
-        self.clock_set = False
+        self._right_body: UUID | None = None
         self._jumped_s, self._wakes_at_s, self._another_until_s = 0.0, 0.0, 0.0
         self._number = ""
         self._passes: Passing | None = None
+        self._dies_for_s: float | None = None
+        # When the battery was changed last, and how many frames there were by then.
+        self._battery_since_s, self._battery_frames = -1e12, 0
         self.off = False
         # Where the rig has carried it, as whoever drives both has said last.
         self.pose: dict[AxisName, float] = {}
@@ -61,6 +65,15 @@ class SimulatedCamera:
     def folder(self) -> Path:
         """The card."""
         return self._folder
+
+    @property
+    def clock_set(self) -> bool:
+        """Whether somebody has set the clock of this very body."""
+        return self._right_body == self.kit.body.id
+
+    def set_clock(self) -> None:
+        """Set the clock of this body: it goes right from now on."""
+        self._right_body = self.kit.body.id
 
     @property
     def serial(self) -> str:
@@ -99,6 +112,7 @@ class SimulatedCamera:
 
     def _new_card(self, scene: Scene) -> None:
         self._since_s, self._frames = scene.clock.now_s(), {}
+        self._battery_since_s = -1e12
         self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
         self._card_folder.mkdir(parents=True)
         self._index.write_text(json.dumps({"label": scene.label, "since_s": self._since_s}) + "\n")
@@ -149,6 +163,9 @@ class SimulatedCamera:
         if fault and fault.kind == "another camera":
             self._another_until_s = time.monotonic() + fault.seconds
             return
+        if fault and fault.kind == "dies":
+            self._dies_for_s = fault.seconds
+            return
         if fault and fault.kind == "asleep":
             self._wakes_at_s = time.monotonic() + fault.seconds
             return
@@ -156,6 +173,7 @@ class SimulatedCamera:
         self._fault_left = fault.count if fault else 0
         if fault is None:
             self._jumped_s, self._wakes_at_s, self._another_until_s, self._passes = 0.0, 0.0, 0.0, None
+            self._dies_for_s = None
 
     @property
     def asleep(self) -> bool:
@@ -280,7 +298,7 @@ class SimulatedCamera:
         battery = self.battery_left()
         return CameraStatus(
             name=self._scene.kit.body.name if self._scene else "simulated camera",
-            state=self._state if battery > 0 else "empty battery",
+            state="off" if self.off else self._state if battery > 0 else "empty battery",
             battery_left=max(battery, 0.0),
             card_free_bytes=self.card_free(),
             frames=len(self._frames),
@@ -332,6 +350,10 @@ class SimulatedCamera:
             read_out_by_s = closed_s + float(scene.kit.body.overhead_s)
             content = await seen
             file = f"{self._card:04d}/F{number:05d}.jpg"
+            if self._dies_for_s is not None:
+                await loop.run_in_executor(None, (self._folder / file).write_bytes, content[: len(content) // 2])
+                self._die()
+                raise CameraError("unreachable", "The camera's battery gave out.")
             await loop.run_in_executor(None, (self._folder / file).write_bytes, content)
             self._hand_to_card(scene, closed_s)
             await _until(scene.clock, read_out_by_s)
@@ -378,6 +400,12 @@ class SimulatedCamera:
         self._store(captured)
         return captured
 
+    def switch_off(self) -> None:
+        """Switch itself off, unless a file is open. Raises CameraError."""
+        if self.busy:
+            raise CameraError("busy", f"The camera is {self._state}.")
+        self.off = True
+
     def cut(self) -> None:
         """End what is being filmed."""
         self._cut.set()
@@ -387,6 +415,13 @@ class SimulatedCamera:
         while self._buffered() >= scene.kit.body.buffer_frames:
             self._state = "storing"
             await asyncio.sleep(max(0.001, scene.clock.wait_s(self._written_at_s[0])))
+
+    def _die(self) -> None:
+        """Be away for a while, and then with another battery and without a scene, as after any start."""
+        assert self._dies_for_s is not None and self._scene is not None
+        self._wakes_at_s, self._dies_for_s = time.monotonic() + self._dies_for_s, None
+        self._battery_since_s, self._battery_frames = self._scene.clock.now_s(), len(self._frames)
+        self._scene = None
 
     def _hand_to_card(self, scene: Scene, at_s: float) -> None:
         """The frame waits its turn; the card writes one after the other."""
@@ -429,17 +464,19 @@ class SimulatedCamera:
         body, place = self._scene.kit.body, self._scene.place
         cold_c = temperature_c(place, self._scene.clock.now_s())
         available = float(available_wh(held_wh(self._scene.kit), 1.0, cold_c))
-        elapsed = max(0.0, self._scene.clock.now_s() - self._since_s)
-        return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, len(self._frames) + more_frames)) / float(
-            available
-        )
+        # On an earlier scene's clock nothing of it was drawn here.
+        since_s, before = self._since_s, 0
+        if since_s < self._battery_since_s <= self._scene.clock.now_s():
+            since_s, before = self._battery_since_s, self._battery_frames
+        elapsed = max(0.0, self._scene.clock.now_s() - since_s)
+        frames = len(self._frames) - before + more_frames
+        return 1 - float(drawn_wh(body.idle_w, body.frame_j, elapsed, frames)) / float(available)
 
     def card_free(self) -> int:
         """Bytes that its card has room for."""
-        if self._scene is None or (self._fault and self._fault.kind == "full card"):
+        if self._fault and self._fault.kind == "full card":
             return 0
-        used = len(self._frames) * self._scene.kit.body.bytes_per_frame
-        return capacity_bytes(self._scene.kit.card.capacity_gb) - used
+        return capacity_bytes(self.kit.card.capacity_gb) - len(self._frames) * self.kit.body.bytes_per_frame
 
 
 async def _until(clock: StageClock, at_s: float) -> None:

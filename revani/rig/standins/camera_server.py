@@ -82,7 +82,12 @@ class _Stubborn(SimulatedCamera):
         if fault and fault.kind == "hang":
             await asyncio.sleep(fault.seconds)
             raise CameraError("refused", "The camera had hung.")
-        captured = await self.capture(number, pose)
+        try:
+            captured = await self.capture(number, pose)
+        except CameraError as error:
+            if error.trouble == "unreachable":
+                return Cut()
+            raise
         if fault and fault.kind == "slow":
             await asyncio.sleep(fault.seconds)
         return Cut() if fault and fault.kind == "drop" else captured

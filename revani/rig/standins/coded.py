@@ -63,12 +63,12 @@ class CodeReader:
         camera = self._camera
         if command == "power down":
             await self._rest()
-            camera.off = True
+            camera.switch_off()
             return Light(command=command, shines="one long", says="Written, and off.")
         camera.off = False
         if command == "set the clock":
             right = camera.clock_set
-            camera.clock_set = True
+            camera.set_clock()
             return Light(command=command, shines="two short" if right else "one long", says="The clock is right.")
         if command == "set":
             camera.dial(_dialled(code.settings))

@@ -143,6 +143,9 @@ class _Session:
         if op == Op.CLOSE_SESSION:
             self._open = False
             return None, []
+        if op == Op.POWER_DOWN:
+            self._camera.switch_off()
+            return None, []
         if op == Op.INITIATE_CAPTURE:
             await self._initiate(transaction)
             return None, []
@@ -233,6 +236,9 @@ class _Session:
         with suppress(CameraError):
             captured = await self._camera.capture(self._camera.next_number(), self._camera.pose)
             added = [_FIRST_FILE + captured.number]
+        if self._camera.asleep:
+            self._commands.close()
+            return
         if fault and fault.kind == "slow":
             await asyncio.sleep(fault.seconds)
         if fault and fault.kind == "drop":
@@ -276,6 +282,9 @@ class PtpServer:
         # A link that is cut, or one that speaks something else: it is over.
         with suppress(EOFError, ConnectionError):
             kind, _ = await _read(reader)
+            if self._camera.off:
+                # Nobody is there.
+                raise ConnectionError
             if kind == Packet.INIT_EVENT and self._session is not None and self._session.events is None:
                 self._session.events = writer
                 writer.write(ptp.packet(Packet.INIT_EVENT_ACK))
@@ -329,7 +338,7 @@ class PtpServer:
     async def _answer(
         self, session: _Session, writer: asyncio.StreamWriter, op: int, transaction: int, words: list[int], sent: bytes
     ) -> None:
-        if self._camera.asleep or session.serial != self._camera.serial:
+        if self._camera.asleep or self._camera.off or session.serial != self._camera.serial:
             raise ConnectionError
         if self._camera.next_nonsense():
             writer.write(_NONSENSE)

@@ -22,6 +22,7 @@ _PLACE = Place(
     name="Beside the camera", latitude_deg=57.6, longitude_deg=-7.4, elevation_m=20, time_zone="Europe/London"
 )
 _QUIET_DBFS, _LOUD_DBFS, _STILL, _STIRRED = -61.0, -19.0, 0.002, 0.09
+_WARM_C, _LEVEL_DEG = 6.0, 0.12
 _NOW_AND_THEN = 1 / 90
 
 
@@ -34,6 +35,8 @@ def words(at_s: float, chance: random.Random) -> list[dict[str, Any]]:
         {"kind": "light", "value": round(min(max(ev, -9.0), 20.0) + chance.gauss(0, 0.05), 2)},
         {"kind": "sound", "value": round((_LOUD_DBFS if something else _QUIET_DBFS) + chance.gauss(0, 1.5), 1)},
         {"kind": "motion", "value": round((_STIRRED if something else _STILL) * chance.uniform(0.7, 1.3), 4)},
+        {"kind": "temperature", "value": round(_WARM_C + chance.gauss(0, 0.1), 1)},
+        {"kind": "level", "value": round(_LEVEL_DEG + chance.gauss(0, 0.01), 2)},
     ]
 
 

@@ -144,18 +144,20 @@ export function RigForm(props: {
             <Box color="inkSoft" fontSize="14px">
               Movers
             </Box>
-            {of("mover").map((one) => (
-              <Tick
-                key={one.id}
-                of={`rig-mover-${one.id}`}
-                checked={movers.includes(one.id)}
-                onTick={(on) =>
-                  change({ movers: on ? [...movers, one.id] : movers.filter((id) => id !== one.id) })
-                }
-              >
-                {one.document.name}
-              </Tick>
-            ))}
+            <Flex wrap="wrap" columnGap="5">
+              {of("mover").map((one) => (
+                <Tick
+                  key={one.id}
+                  of={`rig-mover-${one.id}`}
+                  checked={movers.includes(one.id)}
+                  onTick={(on) =>
+                    change({ movers: on ? [...movers, one.id] : movers.filter((id) => id !== one.id) })
+                  }
+                >
+                  {one.document.name}
+                </Tick>
+              ))}
+            </Flex>
             {fault("movers") && <Said>{fault("movers")}</Said>}
           </Box>
         )}
