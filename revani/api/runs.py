@@ -13,14 +13,16 @@ from revani.api.deps import Db
 from revani.api.following import Following, TooMany
 from revani.api.kept import Kept
 from revani.api.who import Who
-from revani.core.documents import AxisName
+from revani.core.documents import AxisName, Shot
 from revani.core.documents.run import CLOCK_RIG, Intervention, InterventionKind, Run
+from revani.core.edit.apply import Edit, apply
+from revani.core.edit.fitting import compile_fitted
 from revani.core.program.compiled import Program
 from revani.core.program.intervened import check_intervention, intervened, outlook_told, program_of, version_of
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.run import RunView, run_view
 from revani.jobs.watch import standing_of
-from revani.store import runs
+from revani.store import runs, shots, verdicts
 from revani.store.pool import Connection, Pool
 
 router = APIRouter(prefix="/api")
@@ -91,6 +93,35 @@ async def outlook(id: UUID, order: RunChange, db: Db) -> Outlook:
     """What a change would come to, without making it."""
     before, after = await _changed(db, id, order)
     return Outlook(told=await asyncio.to_thread(outlook_told, before, after))
+
+
+class MendOrder(BaseModel):
+    """The field whose fix is taken, of the reasons of the newest verdict."""
+
+    field: Annotated[str, Field(max_length=80)]
+
+
+class Mended(BaseModel):
+    """The shot that was changed, and what was done in words; the run goes on as it was armed."""
+
+    shot_id: UUID
+    told: str
+
+
+@router.post("/runs/{id}/mend")
+async def mend(id: UUID, order: MendOrder, db: Db) -> Mended:
+    """Change the shot, as it is now, by the fix of a reason of the newest verdict. Raises Refusal without one."""
+    run = await runs.read(db, id)
+    found = await verdicts.of_run(db, id)
+    reasons = found[-1].reasons if found else ()
+    fix = next((one.fix for one in reasons if one.field == order.field and one.fix is not None), None)
+    if fix is None:
+        raise Refusal("field", "Only what the newest verdict offers a fix for is mended.", order.field)
+    saved = await shots.read(db, run.shot_id)
+    shot = apply(Shot.model_validate(saved.document), Edit(field=order.field, text=fix.typed))
+    await asyncio.to_thread(compile_fitted, shot)
+    await shots.save(db, run.shot_id, shot, saved.version)
+    return Mended(shot_id=run.shot_id, told=f"{fix.label}: {fix.price}. This run goes on as it was armed.")
 
 
 @router.get("/runs/{id}/events")

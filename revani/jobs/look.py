@@ -3,12 +3,10 @@
 import hashlib
 import io
 from collections.abc import Sequence
-from contextlib import suppress
-from datetime import datetime
 
 import cv2
 import numpy as np
-from PIL import ExifTags, Image
+from PIL import Image
 
 from revani.core.picture.looked_at import spread, stops_apart
 from revani.core.picture.passages import directions_of, place_in_picture
@@ -17,6 +15,7 @@ from revani.core.picture.skylight import LUMINANCE, Picture
 from revani.core.program.compiled import Program
 from revani.core.watch.first_frames import FileSeen
 from revani.jobs.residual import shifted
+from revani.rig.exif import said_by
 
 # All but the stars is looked at so wide at most.
 _WIDE = 960
@@ -42,7 +41,7 @@ def look(program: Program, files: Sequence[tuple[int, bytes]]) -> list[FileSeen]
         told = hashlib.sha256(content).hexdigest()
         try:
             with Image.open(io.BytesIO(content)) as file:
-                says = _says(file)
+                says = said_by(file)
                 taken = np.asarray(file.convert("RGB"), dtype=np.uint8)
         except OSError:
             continue
@@ -128,21 +127,3 @@ def star_length_px(picture: Picture) -> float | None:
 def _small(picture: Picture) -> Picture:
     part = min(1.0, _WIDE / picture.shape[1])
     return np.asarray(cv2.resize(picture, None, fx=part, fy=part, interpolation=cv2.INTER_AREA), dtype=np.uint8)
-
-
-def _says(file: Image.Image) -> dict[str, float]:
-    """What the file's own words say of it. Source: Exif 2.3 (CIPA DC-008)."""
-    inside = file.getexif().get_ifd(ExifTags.IFD.Exif)
-    asked = {"shutter_s": "ExposureTime", "aperture": "FNumber", "iso": "ISOSpeedRatings", "white": "WhiteBalance"}
-    found = {name: float(inside[tag]) for name, one in asked.items() if (tag := _TAGS[one]) in inside}
-    stamp, part, offset = (
-        str(inside.get(_TAGS[one], usual))
-        for one, usual in (("DateTimeOriginal", ""), ("SubsecTimeOriginal", "0"), ("OffsetTimeOriginal", "+00:00"))
-    )
-    with suppress(ValueError):
-        at = datetime.strptime(f"{stamp} {offset}", "%Y:%m:%d %H:%M:%S %z")
-        found["opened_s"] = at.timestamp() + float(f"0.{part.strip() or 0}")
-    return found
-
-
-_TAGS: dict[str, int] = {name: number for number, name in ExifTags.TAGS.items()}

@@ -166,7 +166,7 @@ class LinkedCamera:
         self._busy_with = number
         try:
             stored = await self._ask(self._body.fire, shutter_s / self._clock.speed)
-            captured = self._captured(number, stored.file, stored.size_bytes, opened_s)
+            captured = self._captured(number, stored.file, stored.size_bytes, opened_s, await self._took(stored.file))
             notes.put(captured.model_dump(mode="json"))
         except CameraError as error:
             if error.trouble not in ("unreachable", "garbled", "busy"):
@@ -181,11 +181,19 @@ class LinkedCamera:
                 await self._hear()
         return captured
 
-    def _captured(self, number: int, file: str, size_bytes: int, opened_s: float) -> Captured:
-        said, shutter_s = self._said, self._settings.shutter_s * self._settings.held_times
+    async def _took(self, file: str) -> CameraSettings:
+        """What a frame was taken with: as it was set, but for what the body has chosen by itself."""
+        if self._settings.mode == "manual":
+            return self._settings
+        with suppress(CameraError):
+            return self._settings.model_copy(update=await self._ask(lambda: self._body.took(file)))
+        return self._settings
+
+    def _captured(self, number: int, file: str, size_bytes: int, opened_s: float, settings: CameraSettings) -> Captured:
+        said, shutter_s = self._said, settings.shutter_s * settings.held_times
         return Captured(
             number=number, file=file, size_bytes=size_bytes, opened_s=opened_s, closed_s=opened_s + shutter_s,
-            settings=self._settings, battery_left=said.battery_left if said else None,
+            settings=settings, battery_left=said.battery_left if said else None,
             card_free_bytes=said.card_free_bytes if said else None,
         )  # fmt: skip
 
@@ -226,7 +234,9 @@ class LinkedCamera:
         # Where there are fewer, the last that were ordered are the likeliest to have been taken.
         for number, stored in zip(numbers[len(numbers) - len(new) :], new, strict=True):
             opened_s = stored.stamped_s if stored.stamped_s is not None else self._clock.now_s()
-            notes.put(self._captured(number, stored.file, stored.size_bytes, opened_s).model_dump(mode="json"))
+            settings = await self._took(stored.file)
+            captured = self._captured(number, stored.file, stored.size_bytes, opened_s, settings)
+            notes.put(captured.model_dump(mode="json"))
         for number in list(notes.open):
             notes.put({"not": number})
 

@@ -248,6 +248,9 @@ class Body(Protocol):
     def fire(self) -> Stored:
         """Take a frame, and return when it is on the card."""
 
+    def took(self, file: str) -> dict[str, float]:
+        """`shutter_s`, `aperture` and `iso` by a file's own word; what it does not say is not there."""
+
     def stored(self) -> list[Stored]:
         """Every file on its card."""
 

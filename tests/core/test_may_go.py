@@ -12,7 +12,9 @@ from PIL import Image
 
 from revani.core.documents import ClockStart, Light, Shot
 from revani.core.documents.timing import Timing
+from revani.core.edit.apply import Edit, apply
 from revani.core.program.compiled import Program, compile_shot
+from revani.core.quantities.units import duration
 from revani.core.watch.first_frames import (
     FileSeen,
     GoVerdict,
@@ -128,7 +130,30 @@ def test_a_file_that_says_two_and_a_half_seconds_where_thirty_were_planned_stops
     found = verdict_on(program, files_of(program, range(1, 6), shutter_s=2.5, iso=100.0))
     assert found.level == "stop" and found.price == "To begin anew costs the 5 frames so far."
     assert "came with 2.5 s" in found.told and "was planned" in found.told and "ISO stands at the ceiling" in found.told
-    assert found.reasons[0].field == "light.iso_ceiling"
+    assert found.reasons[0].field == "light.iso_ceiling" and found.reasons[0].fix is None, "there is no lower ISO"
+    # With room under it, the ceiling is lowered by as much as the shutter was shortened, and the plan holds then.
+    high = shot.with_light(iso_ceiling=1600)
+    planned_s = float(compile_shot(high).exposures.shutter_s[0])
+    seen = files_of(compile_shot(high), range(1, 6), shutter_s=planned_s / 8, iso=1600.0)
+    (why, *_) = verdict_on(compile_shot(high), seen).reasons
+    assert why.fix is not None and why.fix.label == "Lower the ceiling to ISO 200"
+    assert why.fix.price.startswith("3 stops less grain")
+    mended = apply(high, Edit(field=why.field, text=why.fix.typed))
+    assert mended.light.iso_ceiling == 200 and compile_shot(mended)
+
+
+def test_an_interval_that_the_camera_does_not_keep_is_planned_as_it_comes() -> None:
+    program = compile_shot(make_shot(timing=Timing(fps=30, interval_s=30, frame_count=300)))
+    numbers = range(1, 6)
+    late = [
+        one._replace(opened_s=(program.start_s + 37.0 * (one.number - 1)))
+        for one in look(program, files_of(program, numbers))
+    ]
+    why = next(one for one in may_go(program, 5, late).reasons if one.field == "timing.interval_s")
+    assert why.fix is not None and why.fix.label == "Plan a frame every 37 s"
+    assert why.fix.price == f"the same film takes {duration(7 * 299)} longer to shoot"
+    mended = compile_shot(apply(program.shot, Edit(field=why.field, text=why.fix.typed)))
+    assert float(mended.slot_s[0]) == 37 and mended.frame_count == 300
 
 
 @pytest.mark.parametrize(

@@ -345,3 +345,17 @@ def test_a_sound_counts_only_after_the_hour_that_was_said() -> None:
     for bad in ("it is after 25:00", "it is after 7", "it is at 22:30"):
         with pytest.raises(Refusal):
             parse_ways(bad)
+
+
+@pytest.mark.parametrize(("text", "watches"), [("it moves", True), ("code card dusk", True), ("I say so", False)])
+def test_what_a_camera_draws_while_it_watches_is_gone_when_it_begins(text: str, watches: bool) -> None:
+    shot = make_shot(waits=waiting(text, for_s=6 * 3_600))
+    late = at_the_latest(shot)
+    assert late.waits is not None and late.waits.waited_s == 6 * 3_600
+    repeated = again(shot.with_waits(times=2, waited_s=900), start_s(shot) + 3_600)
+    assert repeated is not None and repeated.waits is not None and repeated.waits.waited_s == 0
+    without = compile_shot(late.with_waits(waited_s=0))
+    drawn = without.battery_left - compile_shot(late).battery_left
+    # 6 h of 1.5 W of a battery of 200 Wh, of which so much can be used at 20 °C.
+    part = 6 * 1.5 / (200 * shot.body.battery_usable)
+    assert drawn == pytest.approx(part if watches else 0, abs=1e-9)

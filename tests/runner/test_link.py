@@ -14,13 +14,14 @@ from pathlib import Path
 
 import gphoto2
 import httpx
+import numpy as np
 import psycopg
 import pytest
 from PIL import Image
 
 from revani.core.documents import Light
 from revani.rig.drivers import body_at, stage_of
-from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of
+from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of, stops_of
 from revani.rig.drivers.http_camera import HttpCamera
 from revani.rig.link import LinkedCamera, Notes
 from revani.rig.ports import CameraError, CameraSettings
@@ -65,6 +66,31 @@ def test_what_it_does_not_list_goes_to_the_nearest_that_it_does(body: GphotoBody
     # In stops: 0.6 s (2^-2/3), f/2.8 and ISO 800 are nearest; PTP names no kelvins, but a fluorescent light.
     assert stands.shutter_s == pytest.approx(2 ** (-2 / 3), abs=0.001) and stands.aperture == pytest.approx(2.8)
     assert (stands.iso, stands.white_balance_k) == (800, 4000)
+
+
+def test_a_body_that_meters_is_told_how_bright_and_its_file_says_what_it_chose(
+    body: GphotoBody, simulated: tuple[str, str]
+) -> None:
+    wanted = FIRST.model_copy(update={"mode": "aperture priority", "compensation_stops": -1.4, "iso_ceiling": 800})
+    stands = body.dial(wanted)
+    # A third of a stop is the dial's own step (ISO 15740: thousandths).
+    assert stands.compensation_stops == pytest.approx(-4 / 3, abs=0.001) and stands.aperture == pytest.approx(2.8)
+    darker = body.took(body.fire().file)
+    body.dial(wanted.model_copy(update={"compensation_stops": 1.0}))
+    brighter = body.took(body.fire().file)
+    assert darker["aperture"] == brighter["aperture"] == pytest.approx(2.8, abs=0.05)
+    gain = brighter["shutter_s"] * brighter["iso"] / (darker["shutter_s"] * darker["iso"])
+    # Within what the body's own metering scatters by.
+    assert np.log2(gain) == pytest.approx(7 / 3, abs=0.8)
+    assert body.dial(FIRST).mode == "manual" and body.took(body.fire().file)["shutter_s"] == pytest.approx(2)
+
+
+@pytest.mark.parametrize(
+    ("listed", "stops"),
+    [("-1.3", -1.3), ("+1/3", 1 / 3), ("0", 0.0), ("1.0 EV", 1.0), ("−2", -2.0), ("Auto", None), ("1/0", None)],
+)
+def test_stops_are_read_however_a_body_writes_them(listed: str, stops: float | None) -> None:
+    assert stops_of(listed) == (None if stops is None else pytest.approx(stops))
 
 
 def test_a_thousand_frames_over_ptp_each_once(body: GphotoBody, simulated: tuple[str, str]) -> None:

@@ -94,3 +94,5 @@ class Waiting(Document):
     otherwise: Literal["it is given up", "it begins all the same"] = Field("it is given up", title="If nothing comes")
     times: Number = Field(1, title="Begins so often", ge=1, le=50)
     dead_s: Seconds = Field(Fraction(60), ge=0, le=LONGEST_WAIT_S, title="Dead time")
+    # What one that has begun had waited by then: what it drew meanwhile is gone.
+    waited_s: Seconds = Field(Fraction(0), ge=0, le=LONGEST_WAIT_S)

@@ -6,7 +6,7 @@ battery again. A bank that is asked for too little switches itself off, and stay
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple
 from uuid import UUID
 
@@ -38,7 +38,8 @@ EXPECTED, OPTIMISTIC, CAUTIOUS = Scope(), Scope(0.9, 1.0, 3.0), Scope(1.15, 0.9,
 @dataclass(frozen=True, eq=False)
 class Drain:
     """What draws energy: watts (n,) slot by slot, its own battery (usable Wh; None: none), the cells that are changed
-    in it, and the sources that feed it, by their places, in the order in which they are used. `id` is its gear's."""
+    in it, and the sources that feed it, by their places, in the order in which they are used. `id` is its gear's;
+    `waits_w` is what it draws before the first slot, while the shot waits."""
 
     id: UUID
     name: str
@@ -48,6 +49,7 @@ class Drain:
     cells: tuple[float, ...] = ()
     swap_s: float = 0.0
     fed: tuple[int, ...] = ()
+    waits_w: float = 0.0
 
 
 class Bank(NamedTuple):
@@ -90,18 +92,38 @@ class Supply(NamedTuple):
 
 
 def spent(
-    drains: Sequence[Drain], banks: Sequence[Bank], slot_s: ArrayLike, air_c: ArrayLike, scope: Scope = EXPECTED
+    drains: Sequence[Drain],
+    banks: Sequence[Bank],
+    slot_s: ArrayLike,
+    air_c: ArrayLike,
+    scope: Scope = EXPECTED,
+    waited_s: float = 0.0,
 ) -> tuple[Supply, ...]:
     """What is left for every drain that can run out, in their order, and then in every bank that has an end.
 
-    `air_c` is how cold it is in each slot. A drain with neither a battery nor a source needs not last.
-    """
+    `air_c` is how cold it is in each slot; `waited_s` is how long it has waited before the first, in the cold of that.
+    A drain with neither a battery nor a source needs not last.
+    """  # fmt: skip
     slot = np.asarray(slot_s, dtype=np.float64)
-    cold = cold_factor(np.broadcast_to(np.asarray(air_c, dtype=np.float64), slot.shape) + scope.warmer_c) * scope.holds
+    air = np.broadcast_to(np.asarray(air_c, dtype=np.float64), slot.shape)
+    if waited_s > 0:
+        before = [replace(one, watts=np.concatenate([[one.waits_w], one.watts])) for one in drains]
+        found = spent(before, banks, np.concatenate([[waited_s], slot]), np.concatenate([air[:1], air]), scope)
+        return tuple(map(_from_its_start, found))
+    cold = cold_factor(air + scope.warmer_c) * scope.holds
     lasting = [one for one in drains if one.own_wh is not None or one.fed]
     if not any(one.fed or one.cells for one in lasting):
         return tuple(_alone(one, slot, cold, scope) for one in lasting)
     return _Net(lasting, banks, slot, cold, scope).supplies()
+
+
+def _from_its_start(supply: Supply) -> Supply:
+    """A supply without its first slot, which was the wait."""
+    off = supply.off_from
+    return supply._replace(
+        left=supply.left[1:], swaps=tuple(slot - 1 for slot in supply.swaps if slot > 0),
+        off_from=None if off is None else max(off - 1, 0),
+    )  # fmt: skip
 
 
 def _alone(drain: Drain, slot: Array, cold: Array, scope: Scope) -> Supply:

@@ -141,7 +141,8 @@ class Program:
 
     def energy(self, scope: Scope = EXPECTED) -> tuple[Supply, ...]:
         """What is left for everything that draws energy, the body first, and in every bank, slot by slot."""
-        return spent(*self.drains, self.slot_s, self.temperature_c, scope)
+        waited_s = float(self.shot.waits.waited_s) if self.shot.waits else 0.0
+        return spent(*self.drains, self.slot_s, self.temperature_c, scope, waited_s)
 
     @cached_property
     def drains(self) -> tuple[tuple[Drain, ...], tuple[Bank, ...]]:

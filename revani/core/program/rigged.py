@@ -11,6 +11,7 @@ from revani.core.feed.energy import Bank, Drain, Role
 from revani.core.light.firing import fires_itself
 from revani.core.move.axes import Motion
 from revani.core.quantities.arrays import Array
+from revani.core.timing.triggers import listens_to
 
 
 def rigged(
@@ -24,7 +25,7 @@ def rigged(
     banks = [one for one in kit.sources if not one.cells]
     places = {one.id: place for place, one in enumerate(banks)}
 
-    def drain(piece: Body | Mover | Load, role: Role, watts: Array, usable: float = 1.0) -> Drain:
+    def drain(piece: Body | Mover | Load, role: Role, watts: Array, waits_w: float, usable: float = 1.0) -> Drain:
         sources = kit.feeding(piece.id)
         # What fires or films by itself ends with its battery: there is nothing to go on with another one.
         cells = [one for one in sources if one.cells and (role != "records" or cells_can_be_changed(shot))]
@@ -33,14 +34,17 @@ def rigged(
             own_wh=None if piece.battery_wh is None else piece.battery_wh * usable,
             cells=tuple(chain.from_iterable([one.capacity_wh * usable] * one.count for one in cells)),
             swap_s=max((float(one.swap_s) for one in cells), default=0.0),
-            fed=tuple(places[one.id] for one in sources if not one.cells),
+            fed=tuple(places[one.id] for one in sources if not one.cells), waits_w=waits_w,
         )  # fmt: skip
 
     always = np.ones_like(slot_s)
     drains = (
-        drain(kit.body, "records", _body_w(shot, slot_s), body.battery_usable),
-        *(drain(one, "carries", _mover_w(one, slot_s, elapsed_s, motion)) for one in kit.movers),
-        *(drain(one, "beside it", one.draws_w * (always if one.on == "all the time" else night)) for one in kit.loads),
+        drain(kit.body, "records", _body_w(shot, slot_s), _waiting_w(shot), body.battery_usable),
+        *(drain(one, "carries", _mover_w(one, slot_s, elapsed_s, motion), one.idle_w) for one in kit.movers),
+        *(
+            drain(one, "beside it", one.draws_w * on, one.draws_w * float(on[0]))
+            for one, on in ((one, always if one.on == "all the time" else night) for one in kit.loads)
+        ),
     )
     return drains, tuple(_bank(one) for one in banks)
 
@@ -61,6 +65,15 @@ def _body_w(shot: Shot, slot_s: Array) -> Array:
     if shot.live:
         return np.full_like(slot_s, body.film_w if body.film_w is not None else body.idle_w)
     return body.idle_w + body.frame_j / slot_s
+
+
+def _waiting_w(shot: Shot) -> float:
+    """What the body draws while it is waited: one that has to see what stirs shows itself a picture all the while."""
+    body, waiting = shot.body, shot.waits
+    if waiting is None or not listens_to(waiting) & {"motion", "code card"}:
+        # It is left to sleep.
+        return 0.0
+    return body.film_w if body.film_w is not None else body.idle_w
 
 
 def _mover_w(mover: Mover, slot_s: Array, elapsed_s: Array, motion: Motion | None) -> Array:

@@ -1,6 +1,7 @@
 """A shot that waits: when it begins to, until when, and what it is once it has begun."""
 
 from revani.core.documents import Shot
+from revani.core.documents.trigger import LONGEST_WAIT_S
 from revani.core.timing.start import start_s, started_now
 
 
@@ -23,7 +24,8 @@ def begun(shot: Shot, met_s: float, not_before_s: float = 0.0) -> Shot:
     """
     first_s = max(first_frame_s(shot, met_s), round(not_before_s, 3))
     left_s = max(closes_s(shot) - first_s, 1.0)
-    return started_now(shot.with_waits(for_s=round(left_s, 3)), first_s)
+    waited_s = min(max(met_s - start_s(shot), 0.0), LONGEST_WAIT_S)
+    return started_now(shot.with_waits(for_s=round(left_s, 3), waited_s=round(waited_s, 3)), first_s)
 
 
 def again(shot: Shot, now_s: float) -> Shot | None:
@@ -34,7 +36,7 @@ def again(shot: Shot, now_s: float) -> Shot | None:
     left_s = closes_s(shot) - opens_s
     if left_s < 1:
         return None
-    rest = shot.with_waits(times=shot.waits.times - 1, for_s=round(left_s, 3))
+    rest = shot.with_waits(times=shot.waits.times - 1, for_s=round(left_s, 3), waited_s=0)
     return started_now(rest, round(opens_s, 3))
 
 

@@ -10,7 +10,7 @@ from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.optics.star_limits import stars_in
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, decimals, duration, in_stops
-from revani.core.watch.settings import allowed_stops, furthest_off
+from revani.core.watch.settings import allowed_stops, furthest_off, planned_for
 
 Level = Literal["go", "mind", "stop"]
 
@@ -56,14 +56,25 @@ class FileSeen(NamedTuple):
     same_as_before: bool
 
 
+class GoFix(BaseModel):
+    """What would mend it: the words on its button, its price, and what is typed into the field of its reason."""
+
+    model_config = ConfigDict(frozen=True)
+
+    label: str
+    price: str
+    typed: str
+
+
 class GoReason(BaseModel):
-    """Something that is not as it was planned: how bad, in words, and the field of the shot that rules it."""
+    """Something that is not as it was planned: how bad, in words, the field of the shot that rules it, and a fix."""
 
     model_config = ConfigDict(frozen=True)
 
     level: Level
     text: str
     field: str = ""
+    fix: GoFix | None = None
 
 
 class GoVerdict(BaseModel):
@@ -161,11 +172,32 @@ def _setting(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
     other, wrong = allowed_stops(shot)
     if off.stops < other:
         return None
-    field, why, ceiling = off.field, "", float(shot.light.iso_ceiling)
+    field, why, ceiling, fix = off.field, "", float(shot.light.iso_ceiling), None
     if field == "light.shutter_s" and shot.light.automatic and one.iso is not None and one.iso > 0.9 * ceiling:
         field, why = "light.iso_ceiling", f"; its ISO stands at the ceiling, {ceiling:,.0f}"
+        fix = _other_ceiling(program, one, ceiling)
     text = f"Frame {one.number:,} came with {off.came}, {off.planned} was planned{why}."
-    return GoReason(level="stop" if off.stops >= wrong else "mind", text=text, field=field)
+    return GoReason(level="stop" if off.stops >= wrong else "mind", text=text, field=field, fix=fix)
+
+
+def _other_ceiling(program: Program, one: FileSeen, ceiling: float) -> GoFix | None:
+    """The ceiling under which the body comes to the shutter that was planned; None where it has no such ISO.
+
+    One that raises its ISO as far as it may before it takes its time is given less room; one that has no more room and
+    takes longer than was planned is given more.
+    """
+    assert one.shutter_s is not None
+    body, planned_s = program.shot.body, planned_for(program, one.number).shutter_s
+    other = marked_iso(ceiling * one.shutter_s / planned_s)
+    if other == marked_iso(ceiling) or not max(body.iso_min, program.shot.light.iso) <= other <= body.iso_max:
+        return None
+    stops = in_stops(abs(float(np.log2(other / ceiling))))
+    shutter = show_shutter(planned_s)
+    if other < ceiling:
+        return GoFix(label=f"Lower the ceiling to ISO {other:,}", typed=str(other),
+                     price=f"{stops} less grain; the shutter takes its {shutter}")  # fmt: skip
+    return GoFix(label=f"Raise the ceiling to ISO {other:,}", typed=str(other),
+                 price=f"{stops} more grain; the shutter keeps to {shutter}")  # fmt: skip
 
 
 def _white_balance(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
@@ -209,7 +241,14 @@ def _in_time(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
         f"{duration(round(planned / steps, 1))} was planned."
     )
     level: Level = "stop" if abs(came - planned) > _LATE_PART * planned else "mind"
-    return GoReason(level=level, text=text, field="timing.interval_s")
+    every = duration(round(came / steps, 1))
+    longer = duration(round(abs(came - planned) / steps * (program.frame_count - 1)))
+    way = "longer" if came > planned else "shorter"
+    # What is counted with is what is typed: the film and its frames stay, the event gives.
+    fix = GoFix(
+        label=f"Plan a frame every {every}", typed=every, price=f"the same film takes {longer} {way} to shoot"
+    ) if came > 0 else None  # fmt: skip
+    return GoReason(level=level, text=text, field="timing.interval_s", fix=fix)
 
 
 def _brightness(seen: Sequence[FileSeen]) -> GoReason | None:

@@ -16,6 +16,7 @@ from urllib.parse import urlsplit
 import gphoto2 as gp
 
 from revani.core.light.white_balance import NAMED_K
+from revani.rig.exif import settings_in
 from revani.rig.ports import BodySays, CameraError, CameraSettings, Stored, Trouble, printable
 
 _NETWORK_MODEL = "PTP/IP Camera"
@@ -29,6 +30,11 @@ _WHITE = ("whitebalance",)
 _KELVIN = ("colortemperature", "whitebalancekelvin")
 _PROGRAM = ("expprogram", "autoexposuremode", "exposuremode")
 _BATTERY, _CLOCK, _MODEL, _DRIVE = ("batterylevel",), ("datetime",), ("cameramodel",), ("capturemode", "drivemode")
+_WISH = ("exposurecompensation",)
+# Under a sixth of a stop no dial has anything between, and none is asked for.
+_NO_WISH = 1 / 6
+# So much of a file holds what it says of itself.
+_BEGINNING = 131_072
 _SERIAL = ("serialnumber", "eosserialnumber")
 _OPERATION = ("opcode",)
 # Source: ISO 15740, operation PowerDown.
@@ -66,6 +72,25 @@ def number_of(listed: str) -> float | None:
 def nearest(wanted: float, listed: Mapping[str, float]) -> str:
     """The rung that lies nearest to a value, in stops. `listed` is not empty."""
     return min(listed, key=lambda name: abs(log2(listed[name] / wanted)))
+
+
+def stops_of(listed: str) -> float | None:
+    """Stops as bodies write them: `-1.3`, `+1/3`, `0`; None for a word."""
+    found = re.fullmatch(r"\s*([+-]?)(\d+(?:\.\d+)?(?:/\d+)?)\s*(?:EV)?\s*", listed.replace("−", "-"))
+    if found is None:
+        return None
+    over, _, under = found[2].partition("/")
+    with suppress(ValueError, ZeroDivisionError):
+        return float(Fraction(over) / Fraction(under or "1")) * (-1 if found[1] == "-" else 1)
+    return None
+
+
+# What is dialled in each mode: the rest the body chooses. An ISO that it chooses from is dialled for its floor.
+_CHOSEN = {
+    "manual": (("shutter_s", _SHUTTER, seconds_of), ("aperture", _APERTURE, number_of), ("iso", _ISO, number_of)),
+    "aperture priority": (("aperture", _APERTURE, number_of), ("iso", _ISO, number_of)),
+    "automatic": (("iso", _ISO, number_of),),
+}  # fmt: skip
 
 
 class GphotoBody:
@@ -108,10 +133,8 @@ class GphotoBody:
         """Set its dials to the nearest that it lists; returns how they stand then."""
         with self._linked() as camera:
             self._put_into(camera, wanted.mode)
-            got: dict[str, object] = {}
-            for field, names, read in (
-                ("shutter_s", _SHUTTER, seconds_of), ("aperture", _APERTURE, number_of), ("iso", _ISO, number_of),
-            ):  # fmt: skip
+            got: dict[str, object] = self._set_wish(camera, wanted)
+            for field, names, read in _CHOSEN[wanted.mode]:
                 dial = self._dial(camera, names)
                 rungs = {name: size for name in _choices(dial) if (size := read(name))}
                 if rungs:
@@ -143,6 +166,14 @@ class GphotoBody:
         if said.card_free_bytes is not None and said.card_free_bytes <= self._largest:
             return CameraError("full card", "The camera says that its card is full.")
         return error
+
+    def took(self, file: str) -> dict[str, float]:
+        """What it was taken with, by the beginning of its file."""
+        folder, _, name = f"/{file}".rpartition("/")
+        beginning = bytearray(_BEGINNING)
+        with self._linked() as camera:
+            read = camera.file_read(folder, name, gp.GP_FILE_TYPE_NORMAL, 0, beginning)
+        return settings_in(bytes(beginning[:read]))
 
     def stored(self) -> list[Stored]:
         """Every file on its card, folder by folder."""
@@ -274,6 +305,20 @@ class GphotoBody:
         name = nearest(wanted.white_balance_k, known)
         self._turn(camera, white, name)
         return {"white_balance_k": int(known[name])}
+
+    def _set_wish(self, camera: Any, wanted: CameraSettings) -> dict[str, object]:
+        """How much brighter a body that meters is to expose. Raises CameraError where it cannot be told that."""
+        if wanted.mode == "manual":
+            return {}
+        dial = self._dial(camera, _WISH)
+        rungs = {name: size for name in _choices(dial) if (size := stops_of(name)) is not None}
+        if not rungs:
+            if abs(wanted.compensation_stops) < _NO_WISH:
+                return {}
+            raise CameraError("refused", "The camera cannot be told from here to expose brighter or darker.")
+        rung = min(rungs, key=lambda name: abs(rungs[name] - wanted.compensation_stops))
+        self._turn(camera, dial, rung)
+        return {"compensation_stops": rungs[rung]}
 
     def _put_into(self, camera: Any, mode: str) -> None:
         """A mode, where its dial can be turned from here. Raises CameraError for an automatic one that cannot."""

@@ -29,6 +29,9 @@ _LONGEST_PACKET, _PIECE = 4_000_000, 65_536
 # The white balances that PTP names, by its numbers (ISO 15740, property WhiteBalance); automatic is 2.
 _AUTOMATIC = 2
 _WHITE = {4: "daylight", 5: "fluorescent", 6: "tungsten"}
+# The exposure programs that PTP names (property ExposureProgramMode), and biases in thousandths of a stop.
+_PROGRAMS = {"manual": 1, "automatic": 2, "aperture priority": 3}
+_BIASES = [round(1_000 * third / 3) for third in range(-15, 16)]
 _TICKS_A_SECOND = 10_000
 _SAYS = {
     "busy": Said.DEVICE_BUSY, "full card": Said.STORE_FULL, "refused": Said.ACCESS_DENIED,
@@ -83,7 +86,15 @@ class _Session:
                 ptp.U32, lambda: _nearest(camera.settings.shutter_s * _TICKS_A_SECOND, self._shutters()),
                 self._set_shutter, self._shutters,
             ),
-            Prop.EXPOSURE_PROGRAM: _Dial(ptp.U16, lambda: 1, rungs=lambda: [1]),
+            Prop.EXPOSURE_PROGRAM: _Dial(
+                ptp.U16, lambda: _PROGRAMS[camera.settings.mode],
+                lambda said: camera.dial({"mode": next(mode for mode, code in _PROGRAMS.items() if code == said)}),
+                lambda: [*_PROGRAMS.values()],
+            ),
+            Prop.EXPOSURE_BIAS: _Dial(
+                ptp.I16, lambda: _nearest(camera.settings.compensation_stops * 1_000, _BIASES),
+                lambda said: camera.dial({"compensation_stops": int(said) / 1_000}), lambda: _BIASES,
+            ),
             Prop.ISO: _Dial(
                 ptp.U16, lambda: _nearest(camera.settings.iso, self._isos()),
                 lambda said: camera.dial({"iso": true_iso(int(said))}), self._isos,

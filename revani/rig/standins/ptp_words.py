@@ -86,6 +86,7 @@ class Prop(IntEnum):
     EXPOSURE_TIME = 0x500D
     EXPOSURE_PROGRAM = 0x500E
     ISO = 0x500F
+    EXPOSURE_BIAS = 0x5010
     DATE_TIME = 0x5011
 
 
@@ -96,7 +97,8 @@ class Kind(NamedTuple):
     form: str
 
 
-U8, U16, U32, TEXT = Kind(0x0002, "B"), Kind(0x0004, "H"), Kind(0x0006, "I"), Kind(0xFFFF, "")
+U8, I16, U16 = Kind(0x0002, "B"), Kind(0x0003, "h"), Kind(0x0004, "H")
+U32, TEXT = Kind(0x0006, "I"), Kind(0xFFFF, "")
 EXIF_JPEG, ASSOCIATION = 0x3801, 0x3001
 STORE = 0x0001_0001
 EVERYTHING = 0xFFFF_FFFF

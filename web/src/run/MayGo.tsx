@@ -1,6 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import type { Schemas } from "../api/client";
-import { Leads, type Severity, StateMark } from "../app/parts";
+import { useMutation } from "@tanstack/react-query";
+import { api, type Schemas, told } from "../api/client";
+import { Action, Leads, Said, type Severity, StateMark } from "../app/parts";
 import { type Sound, useCall } from "./sound";
 
 type Verdict = NonNullable<Schemas["RunView"]["verdict"]>;
@@ -39,7 +40,14 @@ export function MayGo({ run, sound }: { run: Schemas["RunView"]; sound: Sound })
         {verdict.told}
       </chakra.h2>
       {verdict.reasons?.map((why, n) => (
-        <Flex key={why.text} gap="2" align="baseline" mt="1" fontSize={{ base: "16px", md: "20px" }}>
+        <Flex
+          key={why.text}
+          gap="2"
+          align="baseline"
+          wrap="wrap"
+          mt="1"
+          fontSize={{ base: "16px", md: "20px" }}
+        >
           {/* The first stands above, in large. */}
           {n > 0 && <StateMark severity={LOOK[why.level].mark} />}
           {n > 0 && why.text}
@@ -48,6 +56,7 @@ export function MayGo({ run, sound }: { run: Schemas["RunView"]; sound: Sound })
               Change it on the desk
             </Leads>
           )}
+          {why.fix && <Mend run={run} field={why.field ?? ""} fix={why.fix} />}
         </Flex>
       ))}
       {verdict.price && (
@@ -56,6 +65,30 @@ export function MayGo({ run, sound }: { run: Schemas["RunView"]; sound: Sound })
         </Box>
       )}
     </Band>
+  );
+}
+
+/** Changes the shot by what mends it; the run goes on as it was armed. */
+function Mend(props: { run: Schemas["RunView"]; field: string; fix: Schemas["GoFix"] }) {
+  const { run, field, fix } = props;
+  const mend = useMutation({
+    mutationFn: () =>
+      told(api.POST("/api/runs/{id}/mend", { params: { path: { id: run.id } }, body: { field } })),
+  });
+  if (mend.data)
+    return (
+      <span role="status">
+        {mend.data.told} <Leads to={`/shots/${mend.data.shot_id}`}>Arm it anew</Leads>
+      </span>
+    );
+  return (
+    <>
+      <Action minH="11" data-testid="mend" disabled={mend.isPending} onClick={() => mend.mutate()}>
+        {fix.label}
+      </Action>
+      <chakra.span color="inkSoft">{fix.price}</chakra.span>
+      {mend.error && <Said>{mend.error.message}</Said>}
+    </>
   );
 }
 
