@@ -6,7 +6,9 @@ import sys
 import tempfile
 import time
 from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
+from typing import NamedTuple
 
 import httpx
 
@@ -15,11 +17,34 @@ from tests.conftest import REVANI, free_ports
 from tests.nights import a_night
 
 NIGHTS = int(os.environ.get("REVANI_BENCH_NIGHTS", "500"))
+AT_ONCE = int(os.environ.get("REVANI_BENCH_AT_ONCE", "4"))
 SEED = int(os.environ.get("REVANI_BENCH_SEED", "1"))
 
 
 def rows() -> list[Row]:
     """Nights of which something is not true; what happened in them is told beside it."""
+    shares = [range(SEED + first, SEED + NIGHTS, AT_ONCE) for first in range(AT_ONCE)]
+    happened: Counter[str] = Counter()
+    untrue = taken = missed = 0
+    with ProcessPoolExecutor(AT_ONCE) as pool:
+        for share in pool.map(_shot, shares):
+            happened += share.happened
+            untrue, taken, missed = untrue + share.untrue, taken + share.taken, missed + share.missed
+    told = ", ".join(f"{kind} {many}" for kind, many in happened.most_common())
+    return [Row(f"of {NIGHTS} nights not true", untrue, 0, "", f"{taken:,} frames taken, {missed:,} missed; {told}")]
+
+
+class _Share(NamedTuple):
+    """What came of some of the nights."""
+
+    happened: Counter[str]
+    untrue: int
+    taken: int
+    missed: int
+
+
+def _shot(seeds: range) -> _Share:
+    """Shoot nights one after the other, on a camera of their own."""
     folder = Path(tempfile.mkdtemp(prefix="revani-nights-"))
     port = free_ports(10)
     environment = os.environ | {"REVANI_PORT": str(port), "REVANI_DATA_DIR": str(folder), "PYTHONWARNINGS": "ignore"}
@@ -29,19 +54,18 @@ def rows() -> list[Row]:
     untrue = taken = missed = 0
     try:
         _until_up(address)
-        for seed in range(SEED, SEED + NIGHTS):
+        for seed in seeds:
             night = a_night(seed, address, folder)
             happened.update(night.happened)
             taken += sum(frame.outcome == "taken" for frame in night.journal)
             missed += sum(frame.outcome == "missed" for frame in night.journal)
             if night.untrue:
                 untrue += 1
-                print(f"night {seed}: {'; '.join(night.untrue)}", file=sys.stderr)
+                print(f"night {seed}: {'; '.join(night.untrue)}", file=sys.stderr, flush=True)
     finally:
         camera.terminate()
         camera.wait(20)
-    told = ", ".join(f"{kind} {many}" for kind, many in happened.most_common())
-    return [Row(f"of {NIGHTS} nights not true", untrue, 0, "", f"{taken:,} frames taken, {missed:,} missed; {told}")]
+    return _Share(happened, untrue, taken, missed)
 
 
 def _until_up(address: str) -> None:

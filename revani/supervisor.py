@@ -267,10 +267,14 @@ def wanted_processes(here: Settings, demo: bool) -> dict[str, str]:
     found = {name: "" for name, is_so in (("database", not here.database_url), ("sensors", demo)) if is_so}
     found |= {"worker": "", "web": ""}
     for rig in rigs:
-        for kind, is_so in (("camera", rig.plays_camera), ("mover", rig.plays_mover), ("link", bool(rig.body)),
-                            ("runner", True)):  # fmt: skip
-            if is_so:
-                found[process_of(here, kind, rig)] = f"{rig.camera} {rig.body} {rig.mover} {rig.rig.serial}"
+        # A camera that is played stands where it stands, whatever its runner goes by.
+        started_for = {
+            "camera": str(rig.camera_port) if rig.plays_camera else None,
+            "mover": str(rig.mover_port) if rig.plays_mover else None,
+            "link": f"{rig.body} {rig.link_port}" if rig.body else None,
+            "runner": f"{rig.camera} {rig.mover} {rig.rig.serial}",
+        }
+        found |= {process_of(here, kind, rig): of for kind, of in started_for.items() if of is not None}
     return {name: found[name] for name in reversed(_last_first(found))}
 
 

@@ -38,15 +38,17 @@ _PROGRAM = compile_shot(_SHOT)
 _FAULTS: tuple[dict[str, Any], ...] = (
     {"kind": "refuse", "count": 2}, {"kind": "slow", "seconds": 0.3, "count": 2}, {"kind": "hang", "seconds": 0.3},
     {"kind": "drop", "count": 2}, {"kind": "full card"}, {"kind": "empty battery"}, {"kind": "other card"},
+    {"kind": "dies", "seconds": 0.4},
     *({"kind": "garble", "nonsense": one, "count": 2} for one in ("not json", "wrong shape", "half")),
 )  # fmt: skip
 _CHANGES = (("pause", 0), ("resume", 0), ("brighter", 1), ("extend", 5), ("end early", 20))
+# After these the camera may not have answered.
+_SILENT = {"hang", "drop", "slow", "garble", "death", "dies"}
 # What a reason that names a cause needs to have happened.
 _CAUSES = {
     "card is full": {"full card"}, "battery": {"empty battery"}, "says no": {"refuse"}, "had hung": {"hang"},
-    "does not answer": {"hang", "drop", "slow", "garble", "death"}, "could not be read": {"garble"},
-    "could not be asked": {"hang", "drop", "slow", "garble", "death"}, "is exposing": {"hang", "drop", "slow", "garble",
-    "death"}, "is storing": {"hang", "drop", "slow", "garble", "death"}, PASSED_OVER: {"pause"},
+    "does not answer": _SILENT, "could not be read": {"garble"},
+    "could not be asked": _SILENT, "is exposing": _SILENT, "is storing": _SILENT, PASSED_OVER: {"pause"},
     NOT_RUNNING: {"death"}, ENDED_WHILE: {"death"},
 }  # fmt: skip
 _ALWAYS = (PASSED, NOT_BEGUN)

@@ -97,6 +97,30 @@ def test_a_closed_terminal_and_a_second_start_change_nothing(house: House) -> No
     assert house.children == before and house.supervisor.poll() is None and house.answers()
 
 
+def test_another_rig_has_processes_of_its_own_that_come_and_go_with_it(house: House) -> None:
+    before = eventually(lambda: house.children.keys() == ALL and house.children)
+    address = f"http://127.0.0.1:{house.port}/api/rigs"
+    more = {f"{kind}@far-barn" for kind in ("camera", "mover", "link", "runner")}
+    with httpx.Client(timeout=30) as client:
+        assert client.post(address, json={"name": "Far barn", "camera": "simulated:ptpip"}).status_code == 201
+        eventually(lambda: house.children.keys() == ALL | more and all(map(alive, house.children.values())))
+        eventually(lambda: "camera answers" in client.get(address).json()[1]["told"])
+        # With another number to go by, its runner alone is started anew.
+        first = house.children
+        rig = {"name": "Far barn", "camera": "simulated:ptpip", "serial": "SIM-1"}
+        assert client.put(f"{address}/far-barn", json=rig, headers={"If-Match": "1"}).status_code == 200
+        eventually(
+            lambda: (now := house.children.get("runner@far-barn")) not in (None, first["runner@far-barn"]) and now
+        )
+        assert {name: house.children[name] for name in more - {"runner@far-barn"}} == {
+            name: first[name] for name in more - {"runner@far-barn"}
+        }
+        eventually(lambda: "where SIM-1 was linked" in client.get(address).json()[1]["told"])
+        assert client.delete(f"{address}/far-barn").status_code == 200
+    eventually(lambda: house.children.keys() == ALL)
+    assert house.children == before and not any(alive(first[name]) for name in more)
+
+
 def test_what_a_killed_supervisor_leaves_goes_on_and_is_taken_over_by_the_next(house: House) -> None:
     before = eventually(lambda: house.children.keys() == ALL and house.children)
     house.kill_supervisor()

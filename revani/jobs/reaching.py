@@ -8,4 +8,5 @@ from revani.settings import settings
 
 def camera_of(rig: str, timeout_s: float = 1.5) -> Camera:
     """The camera of a rig, be it put away or not. Raises Refusal where nobody knows the rig."""
-    return camera_at(reached(settings(), rig).camera, timeout_s)
+    its = reached(settings(), rig)
+    return camera_at(its.camera, timeout_s, serial=its.rig.serial)

@@ -170,6 +170,6 @@ def serve(app: FastAPI, camera: Served) -> None:
         camera.obey(x_fence)
         return await _had(camera.taken(number)) or {}
 
-    @app.get("/files/{name:path}")
+    @app.get("/files/{name:path}", dependencies=its)
     async def file(name: str) -> Response:
         return await camera.file(name)

@@ -214,3 +214,31 @@ def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(
     page.click("[data-testid=stop]")
     page.click("[data-testid=stop-sure]")
     page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Stopped")
+
+
+def test_a_rig_is_added_where_it_can_be_and_put_in_order_by_a_person_at_the_page(
+    page: Page, client: httpx.Client
+) -> None:
+    page.open("/rigs")
+    page.click("[data-testid=add-rig]")
+    page.click("[name=rig-name]")
+    page.keys("Mill race")
+    Select(page.find("[name=rig-camera]")).select_by_visible_text("at an address")
+    page.click("[name=rig-camera-at]")
+    page.keys("tin://can\n")
+    page.wait(lambda d: "An address that begins with" in d.find_element(By.CSS_SELECTOR, "[data-testid=rig-form]").text)
+    page.click("[name=rig-camera-at]")
+    page.over("usb://001,009\n")
+    page.wait(lambda d: d.find_elements(By.CSS_SELECTOR, "[data-rig=mill-race]"))
+    try:
+        # Where there are two, what is tried and drilled is that of the one that is looked at.
+        press(page, "Look at: Mill race")
+        page.wait(lambda d: "Fault drill at Mill race" in d.find_element(By.TAG_NAME, "body").text)
+        press(page, "Change: Mill race")
+        page.click("[name=rig-serial]")
+        page.keys("A-77\n")
+        page.wait(lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=rig-form]"))
+        (kept,) = [one["rig"] for one in client.get("/api/rigs").json() if one["rig"]["key"] == "mill-race"]
+        assert (kept["name"], kept["camera"], kept["serial"]) == ("Mill race", "usb://001,009", "A-77")
+    finally:
+        client.delete("/api/rigs/mill-race")
