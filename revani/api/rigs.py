@@ -54,6 +54,7 @@ class RigEdit(BaseModel):
 async def add_rig(order: RigEdit, pool: Pooled) -> list[RigView]:
     """Add a rig; its processes begin within a second."""
     async with pool.connection() as db:
+        await rigs.hold(db)
         taken = {one.rig.ports for one in await rigs.everything(db)}
         key = plain_key(order.name)
         ports = await asyncio.to_thread(free_ports, settings().port, taken)

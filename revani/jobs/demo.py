@@ -48,6 +48,7 @@ async def make_demo() -> None:
 async def _another_rig(pool: Pool) -> None:
     """A second rig, whose simulated camera is asked as a body on a network is."""
     async with pool.connection() as conn:
+        await rigs.hold(conn)
         there = await rigs.everything(conn)
         if any(one.rig.camera == SIMULATED_BODY for one in there):
             return

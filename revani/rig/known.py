@@ -4,8 +4,8 @@ The database has them; a copy lies in the data folder, so that whoever drives ge
 this machine's own settings is known before anything is kept.
 """
 
-import os
 import re
+import secrets
 import socket
 from collections.abc import Collection
 from pathlib import Path
@@ -92,7 +92,7 @@ def plain_key(name: str) -> str:
 
 def free_ports(after: int, taken: Collection[int]) -> int:
     """The first of ten neighbouring ports that no rig has and nobody listens at. Raises Refusal("ports")."""
-    for first in range(after + 10, min(after + 2_000, 65_500), 10):
+    for first in range(after + 100, min(after + 2_000, 65_500), 10):
         if first not in taken and not any(map(_listens, range(first, first + 10))):
             return first
     raise Refusal("ports", "No ports are free on this machine for another rig.", str(after))
@@ -110,7 +110,7 @@ def own(here: Machine) -> Rig:
 
 def keep(here: Machine, known: Known) -> None:
     """Put the copy in place of the one before, whole or not at all. Raises OSError."""
-    fresh = here.rigs_file.with_suffix(f".{os.getpid()}")
+    fresh = here.rigs_file.with_suffix(f".{secrets.token_hex(4)}")
     fresh.write_text(known.model_dump_json())
     fresh.rename(here.rigs_file)
 

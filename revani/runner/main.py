@@ -34,7 +34,7 @@ from revani.runner.home import AWAY, Home, append
 from revani.runner.planned import as_noted, begin, once_more, program_for, told_of, waiting_shot
 from revani.runner.resuming import account
 from revani.runner.scene import scene_of
-from revani.runner.shooter import End, Shooter, TakenOver
+from revani.runner.shooter import End, Shooter, TakenOver, switched_off
 from revani.runner.spool import Spool, TakenUp, left_over
 from revani.runner.waiting import Waiter, wait
 from revani.store import runs
@@ -328,7 +328,22 @@ class Runner:
         told = told_of(run, spool)
         shooter = kind(program, camera, scene, clock, spool, resumed.first, halt, carrier, resumed.unsure, told)
         shooter.start()
-        return await self._attend(run, shooter, spool, halt)
+        end, emptied = await self._attend(run, shooter, spool, halt)
+        if end is not None and shooter.goes_off:
+            spool.remark(await self._put_out(run, camera, shooter.is_closed))
+        return end, emptied
+
+    async def _put_out(self, run: TakenUp, camera: Camera, is_closed: bool) -> str:
+        """Switch the camera off, unless a file may be open or somebody waits for it; in words."""
+        if not is_closed:
+            return "The camera is left on, for a file may be open."
+        armed = await self._home.if_there(lambda conn: runs.on_rig(conn, self._rig))
+        if armed is None:
+            return "The camera is left on: whether another run waits for it is not known."
+        again = await asyncio.to_thread(once_more, run, self._rig)
+        if again is not None or any(one.id != run.id for one in armed):
+            return "The camera is left on: another run is armed on this rig."
+        return await asyncio.to_thread(switched_off, camera)
 
     async def _set_up(
         self, camera: Camera, run: TakenUp, program: Program, scene: Scene, clock: StageClock

@@ -55,7 +55,8 @@ class TakenOver(Exception):
 class Shooter(threading.Thread):
     """Takes the frames of a program from `first` on, into a spool.
 
-    `end` is set when it is done, and stays None where another runner has taken over.
+    `end` is set when it is done, and stays None where another runner has taken over. `goes_off` is then whether the
+    shot wants the camera switched off, and `is_closed` whether its last file is known to be closed.
     """
 
     def __init__(
@@ -84,6 +85,7 @@ class Shooter(threading.Thread):
         self._told = list(told)
         self._orders: deque[Intervention] = deque()
         self.end: End | None = None
+        self.goes_off = self.is_closed = False
 
     def run(self) -> None:
         """Take the frames; whatever happens, `end` says how it ended."""
@@ -98,12 +100,15 @@ class Shooter(threading.Thread):
             self.end = End("failed", "The runner met an error of its own; its log has it.")
         # The file first: an axis that moves shakes what is still exposed. What is switched off is asked nothing more.
         stopped = self.end is not None and self.end.state == "stopped"
-        goes_off = self.end is not None and self._program.shot.take.when_over == "switches off"
-        closed, is_closed = self._file_closed() if stopped or goes_off else ("", False)
+        over = self.end is not None and self.end.state in ("finished", "stopped")
+        self.goes_off = over and self._program.shot.take.when_over == "switches off"
+        closed = ""
+        if stopped or self.goes_off:
+            closed, self.is_closed = self._file_closed()
         still = self._carrier.end(ours) if self._carrier else ""
-        if stopped or goes_off:
-            off = self._switched_off(is_closed) if goes_off else "It stays on: switch it off by hand."
-            self._spool.remark(" ".join(filter(None, [closed, still, off])))
+        if stopped or self.goes_off:
+            on = "" if self.goes_off else "It stays on: switch it off by hand."
+            self._spool.remark(" ".join(filter(None, [closed, still, on])))
         elif self.end is not None and self._carrier and self._carrier.parks:
             self._spool.remark(still)
 
@@ -119,20 +124,6 @@ class Shooter(threading.Thread):
                 why = str(error)
             self._over.wait(_RETRY_REAL_S)
         return f"Whether the last file is closed is not known, it may be damaged: {why}", False
-
-    def _switched_off(self, is_closed: bool) -> str:
-        """Switch the camera off where its file is closed, and say by its own word, or its silence, whether it is."""
-        if not is_closed:
-            return "The camera is left on, for a file may be open."
-        try:
-            self._camera.switch_off()
-        except CameraError as error:
-            return f"The camera was not switched off: {error}"
-        try:
-            is_off = self._camera.status().state == "off"
-        except CameraError as error:
-            return "The camera does not answer any more: it is off." if error.trouble == "unreachable" else str(error)
-        return "The camera says that it is off." if is_off else "The camera was told to switch off, and is still on."
 
     def order(self, one: Intervention) -> None:
         """Change what is left, from the next frame on that is not begun. May be called from another thread."""
@@ -422,6 +413,19 @@ class Shooter(threading.Thread):
 
     def _miss(self, number: int, reason: str) -> None:
         self._spool.note(JournalFrame(number=number, planned_s=self._due_s(number), outcome="missed", reason=reason))
+
+
+def switched_off(camera: Camera) -> str:
+    """Switch a camera off whose file is closed, and say by its own word, or its silence, whether it is."""
+    try:
+        camera.switch_off()
+    except CameraError as error:
+        return f"The camera was not switched off: {error}"
+    try:
+        is_off = camera.status().state == "off"
+    except CameraError as error:
+        return "The camera does not answer any more: it is off." if error.trouble == "unreachable" else str(error)
+    return "The camera says that it is off." if is_off else "The camera was told to switch off, and is still on."
 
 
 def _as_taken(settings: CameraSettings) -> Taken:

@@ -1,5 +1,7 @@
 """Rigs: kept under the key that their runs are kept under, versioned as other records are."""
 
+import asyncio
+
 from psycopg.rows import DictRow
 from psycopg.types.json import Jsonb
 
@@ -35,6 +37,11 @@ async def offered(conn: Connection, key: str) -> Rig:
     if key not in found:
         raise Refusal("rig", f"One of: {', '.join(found)}.", key)
     return found[key]
+
+
+async def hold(conn: Connection) -> None:
+    """Let nobody else add a rig, or copy them, until the transaction ends."""
+    await conn.execute("SELECT pg_advisory_xact_lock(hashtext('rigs'))")
 
 
 async def insert(conn: Connection, rig: Rig) -> bool:
@@ -79,7 +86,9 @@ async def delete(conn: Connection, key: str) -> bool:
 async def copy(pool: Pool, here: Settings) -> None:
     """Put what the database has into the data folder, for those that wait for none; the own rig is kept first."""
     async with pool.connection() as conn:
+        # One after the other, so that the copy that is written last is the newest.
+        await hold(conn)
         await insert(conn, own(here))
         found = await everything(conn)
-    known = Known(rigs=tuple(one.rig for one in found), away=frozenset(one.rig.key for one in found if one.archived))
-    keep(here, known)
+        away = frozenset(one.rig.key for one in found if one.archived)
+        await asyncio.to_thread(keep, here, Known(rigs=tuple(one.rig for one in found), away=away))

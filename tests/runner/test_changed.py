@@ -160,12 +160,27 @@ def test_a_camera_is_switched_off_last_where_the_shot_says_so_and_the_next_run_f
     if stopped:
         client.post(f"/api/runs/{run['id']}/stop")
     done = until_state(client, run, "stopped", "finished")
-    (note,) = [one for one in done["notes"] if "it is off" in one]
+    note = " ".join(done["notes"])
     closed, parked, off = (note.index(word) for word in ("file is closed", "parked at their start", "that it is off"))
     assert closed < parked < off
     assert httpx.get(f"{stack.camera}/status").json()["state"] == "off"
     # What it has taken can still be had, and whoever stands it before a scene switches it on.
     assert until_state(client, arm(client, saved(client, **short(10)), 200), "finished")["taken"] > 5
+
+
+def test_a_camera_is_left_on_where_another_run_is_armed_on_its_rig(client: httpx.Client, stack: Stack) -> None:
+    first, second = (saved(client, **short(many)).with_take(when_over="switches off") for many in (20, 30))
+    for shot in (first, second):
+        version = client.get(f"/api/shots/{shot.id}").json()["version"]
+        kept = client.put(
+            f"/api/shots/{shot.id}", json=shot.model_dump(mode="json"), headers={"If-Match": str(version)}
+        )
+        assert kept.status_code == 200
+    run = arm(client, first, 200)
+    order = {"shot_id": str(second.id), "when": "now", "speed": 200, "queue": True}
+    after = client.post("/api/runs", json=order).json()
+    assert "left on: another run is armed" in " ".join(until_state(client, run, "finished")["notes"])
+    assert "The camera says that it is off." in " ".join(until_state(client, after, "finished")["notes"])
 
 
 def test_a_camera_that_is_gone_at_the_stop_is_not_said_to_have_closed_its_file(
