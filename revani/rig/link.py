@@ -29,6 +29,8 @@ log = structlog.get_logger()
 
 T = TypeVar("T")
 _ASKED_AFTER_S = 10.0
+# What it said longer ago than this (real seconds) says nothing of now: there was no room to ask it again.
+_SAID_HOLDS_S = 60.0
 _STUCK_AFTER_S = 120.0
 _ANSWERS_WITHIN_S = 20.0
 _FETCH_WAITS_S = 15.0
@@ -125,7 +127,7 @@ class LinkedCamera:
         if self._said is None:
             raise CameraError("unreachable", "The camera has not answered yet.")
         frames = self._notes.frames if self._notes else {}
-        said = self._said
+        said = self._of_now() or self._said.model_copy(update={"battery_left": None, "card_free_bytes": None})
         return CameraStatus(
             name=said.name, state="ready" if self._busy() is None else "exposing",
             battery_left=said.battery_left, card_free_bytes=said.card_free_bytes, frames=len(frames), buffered=0,
@@ -190,7 +192,7 @@ class LinkedCamera:
         return self._settings
 
     def _captured(self, number: int, file: str, size_bytes: int, opened_s: float, settings: CameraSettings) -> Captured:
-        said, shutter_s = self._said, settings.shutter_s * settings.held_times
+        said, shutter_s = self._of_now(), settings.shutter_s * settings.held_times
         return Captured(
             number=number, file=file, size_bytes=size_bytes, opened_s=opened_s, closed_s=opened_s + shutter_s,
             settings=settings, battery_left=said.battery_left if said else None,
@@ -245,7 +247,8 @@ class LinkedCamera:
         if self._busy() is not None:
             raise CameraError("busy", "The camera is exposing.")
         await self._ask(self._body.switch_off)
-        self._said_at_s = -1e9
+        # Nothing of what it said holds any more, and no frame is to come.
+        self._said_at_s, self._opened = -1e9, []
 
     async def live(self) -> bytes:
         """What it sees now; a simulated body shows it over its stage."""
@@ -289,6 +292,10 @@ class LinkedCamera:
             return self._busy_with
         now_s = self._clock.now_s()
         return next((number for number, by_s in self._notes.open.items() if now_s < by_s), None)
+
+    def _of_now(self) -> BodySays | None:
+        """What the body said, where that is not long ago."""
+        return self._said if self._age_s() <= _SAID_HOLDS_S else None
 
     def _age_s(self) -> float:
         return time.monotonic() - self._said_at_s

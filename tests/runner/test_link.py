@@ -257,6 +257,33 @@ def test_a_file_that_turns_up_is_the_frame_of_the_number_that_was_open(
     assert asyncio.run(second()) == known
 
 
+def test_the_link_asks_anew_once_the_body_is_switched_off_and_claims_nothing_that_is_old(
+    simulated: tuple[str, str], tmp_path: Path
+) -> None:
+    address, stage = simulated
+
+    async def shoot() -> None:
+        link = LinkedCamera(body_at(address), tmp_path, HttpCamera(stage), lambda: None)
+        try:
+            await link.stand(scene(speed=600))
+            await link.apply(FIRST)
+            await link.status()
+            assert (await link.take(1, {})).battery_left is not None
+            # As when frames have come too fast for a minute to ask anything between.
+            link._said_at_s -= 120
+            taken = await link.take(2, {})
+            assert taken.battery_left is None and taken.card_free_bytes is None
+            await link.switch_off()
+            with pytest.raises(CameraError) as error:
+                await link.status()
+            assert error.value.trouble == "unreachable"
+        finally:
+            link.close()
+
+    asyncio.run(shoot())
+    HttpCamera(stage).stand(scene(speed=600))
+
+
 def test_an_order_of_one_who_was_taken_over_from_is_refused_by_the_link(
     simulated: tuple[str, str], tmp_path: Path
 ) -> None:
