@@ -5,17 +5,15 @@ import json
 import socket
 import sys
 from pathlib import Path
-from typing import Annotated
 from urllib.parse import urlsplit
-from uuid import UUID
 
 import httpx
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over, Pooled
-from revani.api.who import Plain, Who
-from revani.core.documents.rig import LINK, SIMULATED, SIMULATED_BODY, Address, Rig, RigKey, Word
+from revani.api.who import Who
+from revani.core.documents.rig import LINK, SIMULATED, SIMULATED_BODY, Address, Rig, RigKey, RigSaid
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.rigs import RigView, rig_views
 from revani.core.watch.drill import DRILLS, Drill, DrillName, drill
@@ -37,16 +35,9 @@ async def list_rigs(db: Db) -> list[RigView]:
     return await _views(db)
 
 
-class RigEdit(BaseModel):
-    """What a person says of a rig; an address may be of gear that is there, or `simulated:`."""
+class RigEdit(RigSaid):
+    """A rig as it is to be kept, or put away."""
 
-    name: Annotated[Plain, Field(title="Name", min_length=1, max_length=80)]
-    body: UUID | None = None
-    movers: tuple[UUID, ...] = Field((), max_length=8)
-    camera: Address = SIMULATED
-    mover: Address = SIMULATED
-    runner: Word = ""
-    serial: Word = ""
     archived: bool = False
 
 

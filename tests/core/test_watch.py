@@ -4,13 +4,20 @@ import pytest
 
 from revani.core.arming.booking import Booking, against, fastest, free_from, in_the_way, speeds
 from revani.core.documents import Light
+from revani.core.documents.rig import KeptRig, Rig
 from revani.core.documents.run import RunnerSign
 from revani.core.documents.timing import Timing
 from revani.core.program.compiled import compile_shot
-from revani.core.shown.rigs import rig_view
+from revani.core.shown.rigs import RigView, rig_views
 from revani.core.shown.tonight import tonight
 from revani.core.watch.signs import Seen, gaps_told, sign_of
 from tests.conftest import make_kit, make_shot
+
+
+def rig_view(sign: RunnerSign) -> RigView:
+    (view,) = rig_views([KeptRig(Rig(key="Shed", name="The shed"), 1, False)], [sign], {}, "Shed")
+    return view
+
 
 GOING = Seen(
     state="running", live=False, reports=True, taken=20, missed=0, word_age_s=0.5, trouble="", picture_age_s=12,

@@ -47,24 +47,22 @@ def another(client: httpx.Client, stack: Stack) -> Iterator[str]:
 
 
 def test_two_rigs_shoot_beside_each_other_and_each_frame_lies_on_its_own_camera(
-    client: httpx.Client, stack: Stack, another: str
+    client: httpx.Client, stack: Stack, another: str, quiet_rig: None
 ) -> None:
-    first = arm(client, saved(client, **short(60)), 150)
-    shot = saved(client, **short(30))
+    first = arm(client, saved(client, **short(24)), 150)
+    shot = saved(client, **short(16))
     choice = client.get(f"/api/shots/{shot.id}/arming").json()
     assert {"Stand-in", "Upper meadow"} <= {one["name"] for one in choice["rigs"]} and choice["rig"] == "stand-in"
-    second = client.post(
-        "/api/runs", json={"shot_id": str(shot.id), "rig": another, "when": "now", "speed": 100}
-    ).json()
+    second = arm(client, shot, 100, rig=another)
     assert second["rig_name"] == "Upper meadow", second
     eventually(lambda: taken(client, first) and taken(client, second))
     # While a run has it, what its runner goes by stays.
     refused = change(client, another, serial="SIM-1")
     assert refused.status_code == 422 and "run has the rig" in refused.json()["detail"]
     assert change(client, another, name="Upper meadow", body=None).status_code == 200
-    assert_all_accounted_for(client, until_state(client, first, "finished"), 60)
+    assert_all_accounted_for(client, until_state(client, first, "finished"), 24)
     done = until_state(client, second, "finished")
-    assert_all_accounted_for(client, done, 30)
+    assert_all_accounted_for(client, done, 16)
     rows = client.get(f"/api/runs/{done['id']}/frames").json()
     number = next(row["number"] for row in rows if row["outcome"] == "taken")
     picture = client.get(f"/api/runs/{done['id']}/frames/{number}/picture")
@@ -83,14 +81,14 @@ def test_another_camera_that_answers_takes_no_frame_until_the_right_one_is_back(
     assert change(client, "stand-in", serial=number).status_code == 200
     stack.start("runner")
     try:
-        run = arm(client, saved(client, **short(90)), 150)
+        run = arm(client, saved(client, **short(40)), 150)
         eventually(lambda: taken(client, run) >= 3)
         client.put(f"{stack.camera}/fault", json={"kind": "another camera", "seconds": 4})
         eventually(lambda: "Another camera answers: SIM-OTHER" in str(rig_of(client, "stand-in")["told"]))
         done = until_state(client, run, "finished", "failed", "stopped")
         rows = client.get(f"/api/runs/{run['id']}/frames").json()
         lost = [row for row in rows if row["outcome"] == "missed"]
-        assert done["state"] == "finished" and len(rows) == 90 and rows[-1]["outcome"] == "taken" and lost
+        assert done["state"] == "finished" and len(rows) == 40 and rows[-1]["outcome"] == "taken" and lost
         other = [row for row in lost if f"SIM-OTHER, where {number} was linked" in row["reason"]]
         assert other and all(row in other or row["reason"].startswith(LATE) for row in lost), lost
     finally:

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from pydantic import Field
 
-from revani.core.documents.base import Document, Name
+from revani.core.documents.base import Document
 
 # What a run is kept under: it never changes, whatever the rig is called later.
 RigKey = Annotated[str, Field(pattern=r"^[^\x00-\x1f\x7f/]{1,60}$")]
@@ -18,23 +18,27 @@ SIMULATED, SIMULATED_BODY = "simulated:", "simulated:ptpip"
 LINK = ("camera", "mover", "runner", "serial")
 
 
-class Rig(Document):
-    """One rig.
+class RigSaid(Document):
+    """What a person says of a rig.
 
     `body` and `movers` are gear that is kept, None or empty where nobody said; `camera` and `mover` are addresses that
     a driver knows, or simulated gear; `runner` names the machine beside the rig, empty for this one. `serial` is that
-    of its camera: another one that answers at the address is not fired. `ports` is the first of ten that simulated
-    gear and a link listen at, 0 for those beside the page's.
+    of its camera: another one that answers at the address is not fired.
     """
 
-    key: RigKey
-    name: Name
+    name: Annotated[Word, Field(title="Name", min_length=1)]
     body: UUID | None = None
     movers: tuple[UUID, ...] = Field((), max_length=8)
     camera: Address = SIMULATED
     mover: Address = SIMULATED
     runner: Word = ""
     serial: Word = ""
+
+
+class Rig(RigSaid):
+    """One rig: `ports` is the first of ten that simulated gear and a link listen at, 0 for those beside the page's."""
+
+    key: RigKey
     ports: int = Field(0, ge=0, le=65_525)
 
     def link(self) -> tuple[str, ...]:
