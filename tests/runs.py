@@ -50,6 +50,11 @@ def short(frames: int = 40, **change: object) -> dict[str, object]:
     return values | change
 
 
+def slots_s(run: dict, many: float) -> float:  # type: ignore[type-arg]
+    """Real seconds that so many slots of a `short` shot take, at the speed at which it was armed; three at least."""
+    return max(3.0, many * 60 / run["speed"])
+
+
 # What a frame may be missed for on a machine that stands still for a second, and for nothing else.
 LATE = ("Its time had passed.", "The rig was not in its place in time")
 

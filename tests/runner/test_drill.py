@@ -7,7 +7,7 @@ import pytest
 
 from revani.core.watch.drill import DRILLS
 from tests.conftest import Stack, eventually
-from tests.runs import arm, saved, short, taken, until_state
+from tests.runs import arm, saved, short, slots_s, taken, until_state
 
 # What ends a run is told with why; all else it comes through.
 ENDS = {"card full": "card is full", "battery empty": "battery"}
@@ -74,13 +74,13 @@ def test_what_is_no_simulated_gear_or_no_fault_is_refused(client: httpx.Client, 
 def test_a_battery_that_dies_with_a_file_open_is_told_for_what_it_is_and_the_run_goes_on_with_the_next(
     client: httpx.Client, stack: Stack, mended: None
 ) -> None:
-    run = arm(client, saved(client, **short(36)), 150)
+    run = arm(client, saved(client, **short(24)), 150)
     eventually(lambda: taken(client, run) >= 3)
-    assert httpx.put(f"{stack.camera}/fault", json={"kind": "dies", "seconds": 3}).status_code == 200
+    assert httpx.put(f"{stack.camera}/fault", json={"kind": "dies", "seconds": slots_s(run, 2.5)}).status_code == 200
     done = until_state(client, run, "finished", "failed", "stopped")
     rows = client.get(f"/api/runs/{run['id']}/frames").json()
     lost = [row["number"] for row in rows if row["outcome"] == "missed"]
-    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 37)) and lost
+    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 25)) and lost
     assert any(f"set up again. The file of frame {lost[0]:,} may be damaged." in note for note in done["notes"])
     # What lies half written on the card is no frame of the run.
     files = {row["number"] for row in httpx.get(f"{stack.camera}/frames").json()}

@@ -14,7 +14,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.rig.known import Known, everywhere, keep, known, plain_key, reached
 from revani.settings import Settings
 from tests.conftest import Stack, eventually, make_kit, make_shot
-from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, taken, until_state
+from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, slots_s, taken, until_state
 
 EMPTY = {"name": "Upper meadow", "camera": "simulated:", "mover": "simulated:"}
 
@@ -81,14 +81,14 @@ def test_another_camera_that_answers_takes_no_frame_until_the_right_one_is_back(
     assert change(client, "stand-in", serial=number).status_code == 200
     stack.start("runner")
     try:
-        run = arm(client, saved(client, **short(40)), 150)
+        run = arm(client, saved(client, **short(24)), 150)
         eventually(lambda: taken(client, run) >= 3)
-        client.put(f"{stack.camera}/fault", json={"kind": "another camera", "seconds": 4})
+        client.put(f"{stack.camera}/fault", json={"kind": "another camera", "seconds": slots_s(run, 3)})
         eventually(lambda: "Another camera answers: SIM-OTHER" in str(rig_of(client, "stand-in")["told"]))
         done = until_state(client, run, "finished", "failed", "stopped")
         rows = client.get(f"/api/runs/{run['id']}/frames").json()
         lost = [row for row in rows if row["outcome"] == "missed"]
-        assert done["state"] == "finished" and len(rows) == 40 and rows[-1]["outcome"] == "taken" and lost
+        assert done["state"] == "finished" and len(rows) == 24 and rows[-1]["outcome"] == "taken" and lost
         other = [row for row in lost if f"SIM-OTHER, where {number} was linked" in row["reason"]]
         assert other and all(row in other or row["reason"].startswith(LATE) for row in lost), lost
     finally:
