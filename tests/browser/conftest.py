@@ -118,6 +118,8 @@ def page(stack: Stack) -> Iterator[Page]:
             options.add_argument(flag)
         options.set_capability("goog:loggingPrefs", {"performance": "ALL", "browser": "ALL"})
         driver = webdriver.Chrome(options, Service("/usr/bin/chromedriver"))
+        # A whole page is looked through by one script, which takes its time on a machine that others share.
+        driver.set_script_timeout(180)
         try:
             yield Page(driver, stack.home)
         finally:

@@ -73,7 +73,6 @@ def test_a_page_from_elsewhere_reads_nothing_arms_nothing_and_moves_nothing(
     runs = {run["id"] for run in client.get("/api/runs").json()}
     mover = f"http://127.0.0.1:{int(stack.environment['REVANI_PORT']) + 3}"
     page.driver.get(elsewhere)
-    page.driver.set_script_timeout(60)
     told = page.driver.execute_async_script(
         "const done = arguments[4]; tries(arguments[0], arguments[1], arguments[2], arguments[3]).then(done)",
         stack.home, stack.camera, mover, str(shot.id),
