@@ -23,13 +23,15 @@ class Known(BaseModel):
 
 
 class Register(BaseModel):
-    """What one data folder has running: who looks after it, on which port, and the processes by name."""
+    """What one data folder has running: who looks after it, on which port, the processes by name, and what each was
+    started for."""
 
     model_config = ConfigDict(extra="forbid")
 
     port: int = 0
     keeper: Known | None = None
     children: dict[str, Known] = {}
+    started_for: dict[str, str] = {}
 
     @classmethod
     def read(cls, path: Path) -> "Register":

@@ -201,7 +201,7 @@ def run_everything(demo: bool) -> int:
 
 
 def _supervise(here: Settings, demo: bool) -> int:
-    standing = _taken_over(here)
+    standing = _taken_over(here, wanted_processes(here, demo))
     if obstacle := _obstacle(here, set(standing)):
         _say(obstacle)
         return 1
@@ -218,10 +218,7 @@ def _supervise(here: Settings, demo: bool) -> int:
     signal.signal(signal.SIGHUP, lambda *_: None)
     kept = {name: _kept(here, name, demo, of) for name, of in wanted_processes(here, demo).items()}
     for name, process in standing.items():
-        if name in kept:
-            kept[name].take_over(process)
-        else:
-            _end(name, process)
+        kept[name].take_over(process)
     Thread(target=_announce, args=(here, over), daemon=True).start()
     _register(here, kept)
     rigs_as_of = _written_at(here.rigs_file)
@@ -251,7 +248,7 @@ def process_of(here: Settings, kind: str, rig: Reached) -> str:
 
 
 def _last_first(names: Iterable[str]) -> list[str]:
-    return sorted(names, key=lambda name: ORDER.index(kind_of(name)), reverse=True)
+    return sorted((name for name in names if kind_of(name) in ORDER), key=lambda name: ORDER.index(kind_of(name)))[::-1]
 
 
 def _written_at(path: Path) -> float:
@@ -310,18 +307,22 @@ def _kept(here: Settings, name: str, demo: bool, of: str) -> Kept:
 
 def _register(here: Settings, kept: dict[str, Kept]) -> None:
     children = {name: one.known for name, one in kept.items() if one.known is not None}
-    Register(port=here.port, keeper=known(os.getpid()), children=children).write(here.register_file)
+    started_for = {name: kept[name].of for name in children}
+    Register(port=here.port, keeper=known(os.getpid()), children=children, started_for=started_for).write(
+        here.register_file
+    )
 
 
-def _taken_over(here: Settings) -> dict[str, Known]:
-    """What a supervisor that was killed has left running and can go on; what cannot is ended."""
+def _taken_over(here: Settings, wanted: dict[str, str]) -> dict[str, Known]:
+    """What a supervisor that was killed has left running and can go on as it is wanted now; what cannot is ended."""
     found = Register.read(here.register_file)
     standing = {}
     for name in _last_first(found.children):
         process = found.children[name]
         if not alive(process):
             continue
-        if kind_of(name) in _TAKEN_OVER and found.port == here.port:
+        as_wanted = name in wanted and found.started_for.get(name, "") == wanted[name]
+        if kind_of(name) in _TAKEN_OVER and found.port == here.port and as_wanted:
             standing[name] = process
         else:
             _end(name, process)

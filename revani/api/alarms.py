@@ -11,7 +11,7 @@ from revani.api.deps import Db
 from revani.api.runs import view_of
 from revani.api.who import Name, Plain, Who
 from revani.core.shown.run import RunView
-from revani.core.watch.alarms import AlarmLevel
+from revani.core.watch.alarm import AlarmLevel
 from revani.jobs.outlets import send, shown
 from revani.store import alarms, runs
 

@@ -110,7 +110,7 @@ async def before_arming(
     hurries = not by_the_clock(program.shot) and reached(settings(), its.key).may_hurry
     return Arming(
         rig=its.key,
-        rigs=[RigChoice(key=one.rig.key, name=one.rig.name) for one in await rigs.everything(db) if not one.archived],
+        rigs=[RigChoice(key=one.key, name=one.name) for one in (await rigs.driven(db)).values()],
         findings=[Against(severity=one.severity, sentence=one.sentence, figures=one.figures) for one in found],
         stops=any(one.severity == "stop" for one in found),
         speeds=sorted({*speeds(program)} & {*speeds(latest)}) if hurries else [1],

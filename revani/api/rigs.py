@@ -13,12 +13,11 @@ from pydantic import BaseModel, Field
 
 from revani.api.deps import Db, Over, Pooled
 from revani.api.who import Who
-from revani.core.documents.rig import LINK, SIMULATED, SIMULATED_BODY, Address, Rig, RigKey, RigSaid
+from revani.core.documents.rig import LINK, Address, Rig, RigKey, RigSaid
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.rigs import RigView, rig_views
 from revani.core.watch.drill import DRILLS, Drill, DrillName, drill
-from revani.rig.drivers import check_addresses
-from revani.rig.known import Reached, free_ports, plain_key, reached
+from revani.rig.known import Reached, check_addresses, free_ports, plain_key, reached
 from revani.rig.tried import Found, Tried
 from revani.settings import settings
 from revani.store import records, rigs, runs
@@ -100,18 +99,8 @@ async def _views(db: Connection) -> list[RigView]:
 
 async def _check(db: Connection, rig: Rig) -> None:
     """Whether a rig can be kept so. Raises Refusal."""
-    for what in ("camera", "mover"):
-        if not getattr(rig, what):
-            raise Refusal(what, f"An address, or {SIMULATED}", "")
-    played = {"camera": (SIMULATED, SIMULATED_BODY), "mover": (SIMULATED,)}
-    check_addresses("http:" if rig.camera in played["camera"] else rig.camera,
-                    "gcode:" if rig.mover in played["mover"] else rig.mover)  # fmt: skip
-    for other in await rigs.everything(db):
-        if other.archived or other.rig.key == rig.key:
-            continue
-        for what, own_words in played.items():
-            if getattr(rig, what) == getattr(other.rig, what) and getattr(rig, what) not in own_words:
-                raise Refusal(what, f"“{other.rig.name}” has what is there: one rig an address.", getattr(rig, what))
+    others = await rigs.driven(db)
+    check_addresses(rig, [other for key, other in others.items() if key != rig.key])
     kinds = {saved.id: saved.document["kind"] for saved in await records.everything(db, "gear", True)}
     if rig.body is not None and kinds.get(rig.body) != "body":
         raise Refusal("body", "One of the bodies that are kept.", str(rig.body))

@@ -10,13 +10,13 @@ from pydantic import BaseModel, Field, model_validator
 
 from revani.api.deps import Db
 from revani.api.runs import view_of
+from revani.api.which_rig import named_rig
 from revani.api.who import Plain, Who
 from revani.core.documents.rig import RigKey
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.rigs import Hears, hears
 from revani.core.shown.run import RunView
-from revani.settings import settings
-from revani.store import heard, rigs, runs
+from revani.store import heard, runs
 from revani.store.heard import Said
 
 router = APIRouter(prefix="/api")
@@ -97,7 +97,7 @@ class SensorsView(BaseModel):
 @router.get("/sensors")
 async def list_sensors(db: Db, rig: RigKey = "") -> SensorsView:
     """What the sensors of a rig said last; of this machine's own, where none is named."""
-    rig = (await rigs.offered(db, rig or settings().rig)).key
+    rig = (await named_rig(db, rig)).key
     return SensorsView(rig=rig, may=await heard.has_token(db, rig), hears=hears(await heard.newest(db, rig)))
 
 
@@ -110,7 +110,7 @@ class Token(BaseModel):
 @router.post("/sensors/token")
 async def new_token(db: Db, rig: RigKey = "") -> Token:
     """A new token for the sensors of a rig; the one before is void."""
-    return Token(token=await heard.new_token(db, (await rigs.offered(db, rig or settings().rig)).key))
+    return Token(token=await heard.new_token(db, (await named_rig(db, rig)).key))
 
 
 class Begin(BaseModel):

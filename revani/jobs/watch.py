@@ -10,7 +10,8 @@ from revani.core.documents.run import CLOCK_RIG, ENDED, Run
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.program.intervened import PASSED_OVER
 from revani.core.shown.standing import Standing, watched
-from revani.core.watch.alarms import Alarm, alarms_of
+from revani.core.watch.alarm import Alarm
+from revani.core.watch.alarms import alarms_of
 from revani.core.watch.around import Around
 from revani.core.watch.trends import Sample
 from revani.exports.film_name import film_name
@@ -36,6 +37,8 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
     live = run.state not in ENDED
     words = {sign.rig: sign for sign in await runs.signs(conn)} if live else {}
     clock = StageClock.model_validate(run.clock) if run.clock else StageClock.real()
+    # Before its first frame is due one may still set the camera up.
+    since_s = -clock.wait_s(program.start_s)
     ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
     found = await verdicts.of_run(conn, run.id)
     room = card_capacity_bytes(program.shot)
@@ -47,7 +50,7 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
             Sample(at_s, free / room) for at_s, free in await runs.told_of(conn, run.id, "card_free_bytes", _SAMPLES)
         ] if live else (),
         heard=await heard.newest(conn, run.rig) if run.state == "running" and run.begins_s is None else (),
-        around=await heard.around(conn, run.rig, run.id) if run.state == "running" else Around(),
+        around=await heard.around(conn, run.rig, since_s) if run.state == "running" else Around(),
         alarms=await alarms.of_run(conn, run.id),
         passed_over=await runs.passed_over(conn, run.id, PASSED_OVER) if run.interventions else 0,
         settled=run.ended_at is not None and time.time() - run.ended_at.timestamp() > _SETTLES_S,

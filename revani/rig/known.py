@@ -7,15 +7,16 @@ this machine's own settings is known before anything is kept.
 import re
 import secrets
 import socket
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from pathlib import Path
 from typing import NamedTuple, Protocol
+from urllib.parse import urlsplit
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from revani.core.documents.rig import SIMULATED, SIMULATED_BODY, Rig
 from revani.core.quantities.refusal import Refusal
-from revani.rig.drivers import is_body, stage_of
+from revani.rig.drivers import BODIES, CAMERAS, MOVERS, is_body, stage_of
 
 
 class Machine(Protocol):
@@ -80,6 +81,22 @@ class Reached(NamedTuple):
     def plays_mover(self) -> bool:
         """Whether its mover is a process of ours."""
         return self.rig.mover == SIMULATED
+
+
+def check_addresses(rig: Rig, others: Iterable[Rig]) -> None:
+    """Whether what a rig says of its gear can be driven, and no other rig has it. Raises Refusal at the address."""
+    for what, address, played, drivers in (
+        ("camera", rig.camera, (SIMULATED, SIMULATED_BODY), (*CAMERAS, *BODIES)),
+        ("mover", rig.mover, (SIMULATED,), (*MOVERS,)),
+    ):
+        if address in played:
+            continue
+        if urlsplit(address).scheme not in drivers:
+            begins = " or ".join(f"{one}:" for one in drivers)
+            raise Refusal(what, f"{SIMULATED} or an address that begins with {begins}.", address)
+        for other in others:
+            if getattr(other, what) == address:
+                raise Refusal(what, f"“{other.name}” has what is there: one rig an address.", address)
 
 
 def plain_key(name: str) -> str:

@@ -20,7 +20,7 @@ from revani.core.quantities.refusal import Refusal
 from revani.core.sky.sun_and_moon import sky_over
 from revani.core.timing.start import start_s
 from revani.core.timing.trigger_words import show_condition, show_ways
-from revani.core.timing.triggers import Heard, HeardAgo, Met, listens_to, met
+from revani.core.timing.triggers import Heard, HeardAgo, Met, met, watches
 from revani.core.timing.waiting import closes_s
 from revani.rig.code_in_picture import read_picture
 from revani.rig.ports import Camera, CameraError
@@ -52,7 +52,7 @@ class Waiter:
         self._before: Array | None = None
         self._looked_at = -1e9
         self.last_row = 0
-        self.sees = bool(listens_to(self._waits) & {"motion", "code card"})
+        self.sees = watches(self._waits)
         self.runs = [one for way in self._waits.ways for one in way if isinstance(one, RunReaches)]
 
     @property

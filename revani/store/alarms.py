@@ -7,7 +7,8 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from revani.core.documents.run import CLOCK_RIG
-from revani.core.watch.alarms import Alarm, AlarmLevel, KeptAlarm
+from revani.core.watch.alarm import Alarm, AlarmLevel
+from revani.core.watch.alarms import KeptAlarm
 from revani.store.pool import Connection
 from revani.store.records import NotThere
 

@@ -66,8 +66,8 @@ async def newest(conn: Connection, rig: str) -> list[HeardAgo]:
     return [HeardAgo(**row) for row in await cursor.fetchall()]
 
 
-async def around(conn: Connection, rig: str, run_id: UUID) -> Around:
-    """What the sensors of a rig told of the surroundings of a run."""
+async def around(conn: Connection, rig: str, since_s: float) -> Around:
+    """What the sensors of a rig told of its surroundings; how it stood, from so many real seconds ago on."""
     cursor = await conn.execute(
         """
         SELECT kind, value, extract(epoch FROM clock_timestamp() - at)::float8 AS ago_s FROM heard
@@ -75,18 +75,18 @@ async def around(conn: Connection, rig: str, run_id: UUID) -> Around:
             id = (SELECT max(id) FROM heard WHERE rig = %(rig)s AND kind = 'temperature')
             OR id = (SELECT max(id) FROM heard WHERE rig = %(rig)s AND kind = 'level')
             OR id = (SELECT min(id) FROM heard WHERE rig = %(rig)s AND kind = 'level'
-                     AND at >= (SELECT started_at FROM run WHERE id = %(run)s))
+                     AND at >= now() - make_interval(secs => %(since)s))
             OR kind = 'sound' AND at > now() - make_interval(secs => %(peaks)s))
         ORDER BY id DESC
         """,
-        {"rig": rig, "run": run_id, "peaks": _PEAKS_S},
+        {"rig": rig, "since": since_s, "peaks": _PEAKS_S},
     )
     told: dict[str, list[Told]] = {}
     for row in await cursor.fetchall():
         told.setdefault(row["kind"], []).append(Told(row["value"], row["ago_s"]))
-    levels = told.get("level", [])
+    warm, levels = told.get("temperature"), [one for one in told.get("level", []) if one.ago_s <= since_s]
     return Around(
-        temperature=next(iter(told.get("temperature", [])), None), level=levels[0] if levels else None,
+        temperature=warm[0] if warm else None, level=levels[0] if levels else None,
         level_first=levels[-1] if levels else None, peaks=told.get("sound", []),
     )  # fmt: skip
 

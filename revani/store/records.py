@@ -19,30 +19,27 @@ Record = Literal["gear", "place", "shot", "sequence"]
 
 
 @dataclass(frozen=True)
-class Saved:
-    """A document as it stands in the database."""
+class Stands:
+    """What stands in the database of a record, by its id; a rig is known by its key."""
 
-    id: UUID
+    id: UUID | str
     version: int
     archived: bool
     document: dict[str, Any]
-    saved_at: datetime | None = None
 
 
 @dataclass(frozen=True)
-class SavedRig:
-    """A rig as it stands in the database: it is known by its key."""
+class Saved(Stands):
+    """A document as it stands in the database."""
 
-    id: str
-    version: int
-    archived: bool
-    document: dict[str, Any]
+    id: UUID
+    saved_at: datetime | None = None
 
 
 class StaleVersion(Exception):
     """Somebody saved in between; `current` is what stands there now."""
 
-    def __init__(self, current: Saved | SavedRig) -> None:
+    def __init__(self, current: Stands) -> None:
         super().__init__(f"version {current.version} stands there now")
         self.current = current
 

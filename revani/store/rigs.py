@@ -6,11 +6,10 @@ from psycopg.rows import DictRow
 from psycopg.types.json import Jsonb
 
 from revani.core.documents.rig import KeptRig, Rig
-from revani.core.quantities.refusal import Refusal
 from revani.rig.known import Known, keep, own
 from revani.settings import Settings
 from revani.store.pool import Connection, Pool
-from revani.store.records import NotThere, SavedRig, StaleVersion
+from revani.store.records import NotThere, StaleVersion, Stands
 
 
 async def everything(conn: Connection) -> list[KeptRig]:
@@ -31,12 +30,9 @@ def _kept(row: DictRow) -> KeptRig:
     return KeptRig(Rig.model_validate(row["document"]), row["version"], row["archived"])
 
 
-async def offered(conn: Connection, key: str) -> Rig:
-    """A rig that may be given something to do. Raises Refusal("rig")."""
-    found = {one.rig.key: one.rig for one in await everything(conn) if not one.archived}
-    if key not in found:
-        raise Refusal("rig", f"One of: {', '.join(found)}.", key)
-    return found[key]
+async def driven(conn: Connection) -> dict[str, Rig]:
+    """The rigs that may be given something to do, by key: those that are not put away."""
+    return {one.rig.key: one.rig for one in await everything(conn) if not one.archived}
 
 
 async def hold(conn: Connection) -> None:
@@ -64,7 +60,7 @@ async def save(conn: Connection, rig: Rig, over: int, archived: bool = False) ->
     )
     now = await read(conn, rig.key)
     if cursor.rowcount == 0:
-        raise StaleVersion(SavedRig(rig.key, now.version, now.archived, now.rig.model_dump(mode="json")))
+        raise StaleVersion(Stands(rig.key, now.version, now.archived, now.rig.model_dump(mode="json")))
     return now
 
 

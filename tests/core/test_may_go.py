@@ -14,7 +14,6 @@ from revani.core.documents import ClockStart, Light, Shot
 from revani.core.documents.timing import Timing
 from revani.core.edit.apply import Edit, apply
 from revani.core.program.compiled import Program, compile_shot
-from revani.core.quantities.units import duration
 from revani.core.watch.first_frames import (
     FileSeen,
     GoVerdict,
@@ -141,20 +140,6 @@ def test_a_file_that_says_two_and_a_half_seconds_where_thirty_were_planned_stops
     assert why.fix.label == f"Lower the ceiling to ISO {why.fix.typed}" and "stops less grain" in why.fix.price
     mended = apply(high, Edit(field=why.field, text=why.fix.typed))
     assert mended.light.iso_ceiling == int(why.fix.typed) and compile_shot(mended)
-
-
-def test_an_interval_that_the_camera_does_not_keep_is_planned_as_it_comes() -> None:
-    program = compile_shot(make_shot(timing=Timing(fps=30, interval_s=30, frame_count=300)))
-    numbers = range(1, 6)
-    late = [
-        one._replace(opened_s=(program.start_s + 37.0 * (one.number - 1)))
-        for one in look(program, files_of(program, numbers))
-    ]
-    why = next(one for one in may_go(program, 5, late).reasons if one.field == "timing.interval_s")
-    assert why.fix is not None and why.fix.label == "Plan a frame every 37 s"
-    assert why.fix.price == f"the same film takes {duration(7 * 299)} longer to shoot"
-    mended = compile_shot(apply(program.shot, Edit(field=why.field, text=why.fix.typed)))
-    assert float(mended.slot_s[0]) == 37 and mended.frame_count == 300
 
 
 @pytest.mark.parametrize(

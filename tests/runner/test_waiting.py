@@ -189,7 +189,7 @@ def test_a_wait_outlives_its_runner_and_begins_as_often_as_it_is_to(
     assert count == (2,)
 
 
-def test_a_camera_that_tilts_and_freezes_while_it_runs_calls_a_person(client: httpx.Client) -> None:
+def test_a_camera_that_tilts_and_grows_hot_while_it_runs_calls_a_person(client: httpx.Client) -> None:
     token = client.post("/api/sensors/token").json()["token"]
 
     def say(**values: float) -> None:
@@ -204,13 +204,13 @@ def test_a_camera_that_tilts_and_freezes_while_it_runs_calls_a_person(client: ht
 
     eventually(lambda: taken(client, run) >= 1)
     say(level=0.2, temperature=20)
-    eventually(lambda: any(one["label"] == "tilted since" for one in view()["figures"]))
+    eventually(lambda: any(one["label"] == "tilted since frame 1" for one in view()["figures"]))
     assert not [one for one in view()["alarms"] if "tilted" in one["text"]]
-    say(level=1.7, temperature=-12)
+    say(level=1.7, temperature=45)
     told = eventually(lambda: len(found := [one for one in view()["alarms"] if "camera" in one["text"]]) > 1 and found)
     assert {(one["level"], one["text"]) for one in told} == {
-        ("come", "The camera has tilted by 1.5° since the run began."),
-        ("look", "It is −12 °C at the camera, 20 °C was planned: its battery holds 34% less."),
+        ("come", "The camera has tilted by 1.5° since its first frame."),
+        ("look", "It is 45 °C at the camera: bodies are made for 40 °C at most."),
     }
     say(level=0.2, temperature=20)
     eventually(lambda: all(one["over"] for one in view()["alarms"]))

@@ -1,6 +1,5 @@
 """Can what a shot waits for come at all, and can it begin by it?"""
 
-from revani.core.documents.trigger import ClockStands, SunStands
 from revani.core.findings.finding import Finding, Fix, finding
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
@@ -8,7 +7,7 @@ from revani.core.quantities.arrays import Window
 from revani.core.quantities.units import duration
 from revani.core.sky.sun_and_moon import sky_over
 from revani.core.timing.trigger_words import show_condition
-from revani.core.timing.triggers import clock_spans, sun_comes
+from revani.core.timing.triggers import can_come
 from revani.core.timing.waiting import closes_s
 
 
@@ -40,14 +39,7 @@ def the_sun_is_never_there(program: Program) -> Finding | None:
     ends_s = closes_s(shot)
     sky = sky_over(shot.place, program.start_s, ends_s)
     over = Window(program.start_s, ends_s)
-
-    def comes(one: SunStands | ClockStands) -> bool:
-        if isinstance(one, SunStands):
-            return sun_comes(one, sky, *over)
-        return bool(clock_spans(one, program.zone, over))
-
-    known = [[one for one in way if isinstance(one, SunStands | ClockStands)] for way in shot.waits.ways]
-    never = [[one for one in way if not comes(one)] for way in known]
+    never = [[one for one in way if not can_come(one, sky, program.zone, over)] for way in shot.waits.ways]
     dead = [way[0] for way in never if way]
     if not dead:
         return None

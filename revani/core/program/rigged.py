@@ -11,7 +11,7 @@ from revani.core.feed.energy import Bank, Drain, Role
 from revani.core.light.firing import fires_itself
 from revani.core.move.axes import Motion
 from revani.core.quantities.arrays import Array
-from revani.core.timing.triggers import listens_to
+from revani.core.timing.triggers import watches
 
 
 def rigged(
@@ -68,10 +68,9 @@ def _body_w(shot: Shot, slot_s: Array) -> Array:
 
 
 def _waiting_w(shot: Shot) -> float:
-    """What the body draws while it is waited: one that has to see what stirs shows itself a picture all the while."""
-    body, waiting = shot.body, shot.waits
-    if waiting is None or not listens_to(waiting) & {"motion", "code card"}:
-        # It is left to sleep.
+    """What the body draws while it is waited: one that has to see what comes shows itself a picture all the while."""
+    body = shot.body
+    if shot.waits is None or not watches(shot.waits):
         return 0.0
     return body.film_w if body.film_w is not None else body.idle_w
 

@@ -306,7 +306,9 @@ def _afterwards(program: Program) -> Iterator[RigStep]:
         "file-closed", "Wait until it has written: its light is out.", "A file is closed at its end.", "afterwards",
         ("stop",), "Power pulled while a file is open: the file is damaged.",
     )  # fmt: skip
-    yield RigStep("power-down", "Switch it off.", "", "afterwards", ("file-closed",))
+    goes_off = shot.take.when_over == "switches off" and not by_the_clock(shot)
+    says = "See that it is off: it is switched off once its file is closed." if goes_off else "Switch it off."
+    yield RigStep("power-down", says, "", "afterwards", ("file-closed",))
     yield RigStep(
         "unplug", "Unplug, and pack the card apart.", "A card that is apart is not filmed over.", "afterwards",
         ("power-down",),

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from revani.core.program.compiled import card_capacity_bytes
 from revani.core.quantities.arrays import Array
 from revani.core.shown.standing import Standing, battery_ends_s, card_ends_s
-from revani.core.watch.alarms import AlarmLevel
+from revani.core.watch.alarm import AlarmLevel
 from revani.core.watch.signs import Tone
 from revani.core.watch.trends import Sample
 

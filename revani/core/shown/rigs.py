@@ -45,14 +45,13 @@ def rig_views(
     by_rig = {sign.rig: sign for sign in signs}
     found = []
     for one in kept:
-        rig = one.rig
-        told, tone, says = _told(by_rig.get(rig.key), one.archived)
-        camera = (by_rig[rig.key].camera if rig.key in by_rig else None) or {}
+        rig, sign = one.rig, by_rig.get(one.rig.key)
+        told, tone, says = _told(sign, one.archived)
         found.append(
             RigView(
                 rig=rig, version=one.version, archived=one.archived, own=rig.key == own,
                 gear=", ".join(names[str(id)] for id in (rig.body, *rig.movers) if str(id) in names),
-                told=told, tone=tone, says=says, answers=str(camera.get("serial", "")),
+                told=told, tone=tone, says=says, answers=str(((sign and sign.camera) or {}).get("serial", "")),
             )
         )  # fmt: skip
     return found

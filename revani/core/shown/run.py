@@ -238,7 +238,7 @@ def _around(around: Around) -> list[Figure]:
     if (now_c := around.temperature_c) is not None:
         found.append(Figure(label="at the camera", text=f"{decimals(now_c, 0)} °C"))
     if (tilted := around.tilted_deg) is not None:
-        found.append(Figure(label="tilted since", text=f"{decimals(tilted, 1)}°"))
+        found.append(Figure(label="tilted since frame 1", text=f"{decimals(tilted, 1)}°"))
     return found
 
 

@@ -10,10 +10,11 @@ from revani.core.sky.weather import temperature_c
 from revani.core.timing.trigger_words import show_ways
 from revani.core.timing.triggers import SILENT_S, HeardAgo, listens_to
 from revani.core.timing.waiting import first_frame_s
+from revani.core.watch.alarm import Alarm
 from revani.core.watch.alarms import Ending, KeptAlarm, Watched
-from revani.core.watch.around import Around, Call, calls_of
+from revani.core.watch.around import Around, alarms_around
 from revani.core.watch.first_frames import GoVerdict
-from revani.core.watch.following import beside, late_told
+from revani.core.watch.following import beside_told, late_told
 from revani.core.watch.signs import BATTERY_OUT, Seen, Sign, of_clock, sign_of
 from revani.core.watch.trends import Sample, ends_at_s
 
@@ -139,25 +140,25 @@ def _slot_s(program: Program, at: Progress) -> float:
     return float(program.slot_s[min(at.used, program.frame_count - 1)])
 
 
-def _around(standing: Standing) -> tuple[Call, ...]:
+def _around(standing: Standing) -> tuple[Alarm, ...]:
     """What sensors tell that a person is called for, of a run that goes on."""
     program, shot = standing.program, standing.program.shot
     if standing.run.state != "running":
         return ()
     stands = program.carried is None and not {"tilt", "roll"} & {*(program.motion.axes if program.motion else ())}
     hears = shot.take.sound not in ("off", "a recorder beside it") and filming(standing, progress(standing))
-    planned_c = float(temperature_c(shot.place, standing.now_s))
-    return tuple(calls_of(standing.around, planned_c, stands, hears))
+    # On a faster stage it is another hour than the sensors'.
+    planned_c = float(temperature_c(shot.place, standing.now_s)) if standing.run.speed == 1 else None
+    return tuple(alarms_around(standing.around, planned_c, stands, hears))
 
 
-def beside_told(standing: Standing) -> str:
+def _beside_told(standing: Standing) -> str:
     """That the rig stands beside its plan, in words; nothing where it does not, or nobody says."""
     motion = standing.program.motion
     if motion is None or standing.program.shot.live:
         return ""
     stepwise = motion.path.move.kind == "stepwise"
-    found = beside(standing.newest, {name: axis.step for name, axis in motion.axes.items()}, stepwise)
-    return found.told if found else ""
+    return beside_told(standing.newest, {name: axis.step for name, axis in motion.axes.items()}, stepwise)
 
 
 def watched(standing: Standing) -> Watched:
@@ -170,7 +171,7 @@ def watched(standing: Standing) -> Watched:
         endings=endings_ahead(standing),
         # Until it is well under way the last word may be of a scene before this one.
         clock_ahead_s=camera_says(standing).get("clock_ahead_s") if live and run.taken > _UNDER_WAY else None,
-        no_light_told=no_light_told(standing), around=_around(standing), beside=beside_told(standing),
+        no_light_told=no_light_told(standing), around=_around(standing), beside=_beside_told(standing),
         late=late_told(standing.newest, _slot_s(standing.program, at)) if run.speed == 1 else "",
         stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
     )  # fmt: skip

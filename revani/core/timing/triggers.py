@@ -70,22 +70,23 @@ def met(waiting: Waiting, heard: Iterable[Heard], sky: Sky, zone: ZoneInfo, from
     `sky` reaches over all of the wait; `zone` is that of the place's clock.
     """
     ordered = sorted((one for one in heard if from_s <= one.at_s <= now_s), key=lambda one: one.at_s)
-    first, together_s = None, float(waiting.together_s)
+    known = _Known(ordered, sky, zone, Window(from_s, now_s), float(waiting.together_s))
+    first: Met | None = None
     for way in waiting.ways:
-        over = Window(from_s, now_s)
-        true = [
-            clock_spans(one, zone, over) if isinstance(one, ClockStands) else _true(one, ordered, sky, over, together_s)
-            for one in way
-        ]
-        at_s = _first_together(true)
+        at_s = _first_together([_true(one, known) for one in way])
         if at_s is not None and (first is None or at_s < first.at_s):
-            told = " and ".join(
-                f"it was {datetime.fromtimestamp(at_s, zone):%H:%M}"
-                if isinstance(one, ClockStands) else _came(one, ordered, sky, at_s, together_s)
-                for one in way
-            )  # fmt: skip
-            first = Met(at_s, told)
+            first = Met(at_s, " and ".join(_came(one, known, at_s) for one in way))
     return first
+
+
+class _Known(NamedTuple):
+    """What is known by now: what was heard, in order; sky and clock of the place; the wait until now."""
+
+    heard: Sequence[Heard]
+    sky: Sky
+    zone: ZoneInfo
+    over: Window
+    together_s: float
 
 
 def _first_together(true: Sequence[Sequence[Window]]) -> float | None:
@@ -96,9 +97,11 @@ def _first_together(true: Sequence[Sequence[Window]]) -> float | None:
     )
 
 
-def sun_comes(one: SunStands, sky: Sky, from_s: float, to_s: float) -> bool:
-    """Whether the sun stands so at any instant of a span."""
-    return bool(_sun_spans(one, sky, Window(from_s, to_s)))
+def can_come(one: Condition, sky: Sky, zone: ZoneInfo, over: Window) -> bool:
+    """Whether a condition holds at any instant of a span; of what has to be heard nothing is known before."""
+    if not isinstance(one, SunStands | ClockStands):
+        return True
+    return bool(_true(one, _Known((), sky, zone, over, 0.0)))
 
 
 def clock_spans(one: ClockStands, zone: ZoneInfo, over: Window) -> list[Window]:
@@ -119,13 +122,15 @@ def clock_spans(one: ClockStands, zone: ZoneInfo, over: Window) -> list[Window]:
     return spans
 
 
-def _true(one: Condition, heard: Sequence[Heard], sky: Sky, over: Window, together_s: float) -> list[Window]:
+def _true(one: Condition, known: _Known) -> list[Window]:
     """The spans in which a condition holds, in order; they may overlap."""
     if isinstance(one, SunStands):
-        return _sun_spans(one, sky, over)
+        return _sun_spans(one, known.sky, known.over)
+    if isinstance(one, ClockStands):
+        return clock_spans(one, known.zone, known.over)
     if isinstance(one, LightPasses):
-        return _light_spans(one, [reading for reading in heard if reading.kind == "light"], over.to_s)
-    return [Window(it.at_s, it.at_s + together_s) for it in heard if _is(one, it)]
+        return _light_spans(one, [reading for reading in known.heard if reading.kind == "light"], known.over.to_s)
+    return [Window(it.at_s, it.at_s + known.together_s) for it in known.heard if _is(one, it)]
 
 
 def _is(one: Condition, it: Heard) -> bool:
@@ -162,14 +167,16 @@ def _light_spans(one: LightPasses, readings: Sequence[Heard], now_s: float) -> l
     return spans
 
 
-def _came(one: Condition, heard: Sequence[Heard], sky: Sky, at_s: float, together_s: float) -> str:
+def _came(one: Condition, known: _Known, at_s: float) -> str:
     """What came about, in words."""
     if isinstance(one, SunStands):
-        return f"the sun stood at {decimals(float(sky.sun(at_s).altitude_deg), 1)}°"
+        return f"the sun stood at {decimals(float(known.sky.sun(at_s).altitude_deg), 1)}°"
+    if isinstance(one, ClockStands):
+        return f"it was {datetime.fromtimestamp(at_s, known.zone):%H:%M}"
     if isinstance(one, LightPasses):
-        newest = [it for it in heard if it.kind == "light" and it.at_s <= at_s][-1]
+        newest = [it for it in known.heard if it.kind == "light" and it.at_s <= at_s][-1]
         return f"the light was EV {decimals(newest.value, 1)}"
-    it = next(it for it in heard if _is(one, it) and it.at_s <= at_s <= it.at_s + together_s)
+    it = next(it for it in known.heard if _is(one, it) and it.at_s <= at_s <= it.at_s + known.together_s)
     if isinstance(one, Stirs):
         return f"it moved, {decimals(it.value * 100, 1)} % of the picture"
     if isinstance(one, Louder):
@@ -182,3 +189,8 @@ def _came(one: Condition, heard: Sequence[Heard], sky: Sky, at_s: float, togethe
 def listens_to(waiting: Waiting) -> set[HeardKind]:
     """What has to be heard for it, beside the sun and the clock."""
     return {one.by for way in waiting.ways for one in way if not isinstance(one, SunStands | ClockStands)}
+
+
+def watches(waiting: Waiting) -> bool:
+    """Whether the camera itself has to see what is waited for: one that has not is left to sleep."""
+    return bool(listens_to(waiting) & {"motion", "code card"})

@@ -6,32 +6,22 @@ one. It stands until a person has acknowledged it, also where it is over meanwhi
 
 from collections.abc import Iterator
 from datetime import datetime
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 from uuid import UUID
 
 from pydantic import BaseModel
 
 from revani.core.documents.run import RunState
 from revani.core.quantities.units import count, duration
-from revani.core.watch.around import Call
+from revani.core.watch.alarm import Alarm, AlarmLevel, come, look
 from revani.core.watch.first_frames import Level as VerdictLevel
 from revani.core.watch.signs import CLOCK_APART_S, Sign
 
-AlarmLevel = Literal["look", "come"]
 # What ends within this time is worth coming for; what ends later is worth a look (memory).
 _SOON_S = 3_600.0
 # So many missed frames, one more each time, are told of again: an alarm for each would be none.
 _MISSED_AGAIN = (1, 5, 25, 125, 625)
 BY_HAND = ("Stopped by hand", "Stopped before it began")
-
-
-class Alarm(BaseModel):
-    """One thing that a person is called for. `key` names its cause: the same cause is one alarm until it is over."""
-
-    key: str
-    level: AlarmLevel
-    text: str
-    advice: str = ""
 
 
 class KeptAlarm(BaseModel):
@@ -82,7 +72,7 @@ class Watched(NamedTuple):
     clock_ahead_s: float | None = None
     stalled: bool = False
     no_light_told: bool = False
-    around: tuple[Call, ...] = ()
+    around: tuple[Alarm, ...] = ()
     beside: str = ""
     late: str = ""
 
@@ -93,53 +83,45 @@ def alarms_of(seen: Watched) -> list[Alarm]:
     return sorted(found, key=lambda one: one.level != "come")
 
 
-def _come(key: str, text: str, advice: str) -> Alarm:
-    return Alarm(key=key, level="come", text=text, advice=advice)
-
-
-def _look(key: str, text: str, advice: str) -> Alarm:
-    return Alarm(key=key, level="look", text=text, advice=advice)
-
-
 def _of_its_end(seen: Watched) -> Iterator[Alarm]:
     if seen.state in ("failed", "missed"):
         text = "The run broke off." if seen.state == "failed" else "The run missed its start."
-        yield _come("ended", f"{text} {seen.reason}", "See what the rig says, and arm anew.")
+        yield come("ended", f"{text} {seen.reason}", "See what the rig says, and arm anew.")
     elif seen.state == "stopped" and not seen.reason.startswith(BY_HAND):
-        yield _come("ended", f"The run ended early. {seen.reason}", "Arm what is left of it.")
+        yield come("ended", f"The run ended early. {seen.reason}", "Arm what is left of it.")
 
 
 def _of_its_signs(seen: Watched) -> Iterator[Alarm]:
     live = seen.state in ("armed", "running")
     if live and seen.sign is not None and seen.sign.tone == "bad":
-        yield _come("sign", _sentence(seen.sign.text), "Go and look at it.")
+        yield come("sign", _sentence(seen.sign.text), "Go and look at it.")
     if live and seen.verdict == "stop":
-        yield _come("verdict", seen.verdict_told, "Change it on the desk, and arm anew.")
+        yield come("verdict", seen.verdict_told, "Change it on the desk, and arm anew.")
     if live and seen.stalled:
-        yield _come("stalled", "The rig does not move as it should.", "Free the axis.")
+        yield come("stalled", "The rig does not move as it should.", "Free the axis.")
     if live and seen.beside:
-        yield _look("beside", seen.beside, "See whether it slips or binds.")
+        yield look("beside", seen.beside, "See whether it slips or binds.")
     if live and seen.late:
-        yield _look("late", seen.late, "See what else this machine does; frames keep their pace where they can.")
-    for one in seen.around if live else ():
-        yield Alarm(key=one.key, level="come" if one.come else "look", text=one.text, advice=one.advice)
+        yield look("late", seen.late, "See what else this machine does; frames keep their pace where they can.")
+    if live:
+        yield from seen.around
     if live and seen.no_light_told:
         text = "It waits for the light, and no sensor tells of that: whether it has come is not known."
-        yield _come("no light told", text, "See to the sensor, or begin it otherwise.")
+        yield come("no light told", text, "See to the sensor, or begin it otherwise.")
     reached = [many for many in _MISSED_AGAIN if seen.missed >= many]
     if reached and seen.state != "missed":
         text = f"{count(seen.missed, 'frame')} missed so far." if live else f"{count(seen.missed, 'frame')} missed."
-        yield _look(f"missed {reached[-1]}", text, "Its reasons stand in the journal.")
+        yield look(f"missed {reached[-1]}", text, "Its reasons stand in the journal.")
     if live and seen.clock_ahead_s is not None and abs(seen.clock_ahead_s) >= CLOCK_APART_S:
         way = "ahead" if seen.clock_ahead_s > 0 else "behind"
         text = f"The camera's clock is {duration(round(abs(seen.clock_ahead_s), 1))} {way}."
-        yield _look("clock", text, "Frames keep their pace; their times in the files do not.")
+        yield look("clock", text, "Frames keep their pace; their times in the files do not.")
 
 
 def _of_what_ends(seen: Watched) -> Iterator[Alarm]:
     for one in seen.endings if seen.state == "running" else ():
         text = f"At this rate {one.what} ends at {one.at}, before the last frame at {one.last_frame}."
-        call = _come if one.in_s < _SOON_S else _look
+        call = come if one.in_s < _SOON_S else look
         yield call(one.what, text, "Change it, or end the shot earlier.")
 
 

@@ -241,14 +241,7 @@ def _in_time(program: Program, seen: Sequence[FileSeen]) -> GoReason | None:
         f"{duration(round(planned / steps, 1))} was planned."
     )
     level: Level = "stop" if abs(came - planned) > _LATE_PART * planned else "mind"
-    every = duration(round(came / steps, 1))
-    longer = duration(round(abs(came - planned) / steps * (program.frame_count - 1)))
-    way = "longer" if came > planned else "shorter"
-    # What is counted with is what is typed: the film and its frames stay, the event gives.
-    fix = GoFix(
-        label=f"Plan a frame every {every}", typed=every, price=f"the same film takes {longer} {way} to shoot"
-    ) if came > 0 else None  # fmt: skip
-    return GoReason(level=level, text=text, field="timing.interval_s", fix=fix)
+    return GoReason(level=level, text=text, field="timing.interval_s")
 
 
 def _brightness(seen: Sequence[FileSeen]) -> GoReason | None:

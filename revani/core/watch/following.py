@@ -2,30 +2,22 @@
 
 from collections.abc import Mapping, Sequence
 from itertools import pairwise
-from typing import NamedTuple
 
-from revani.core.documents.mover import AxisName, driven_measure
+from revani.core.documents.mover import AXIS_MEASURES, AxisName, driven_measure
 from revani.core.documents.run import JournalFrame
+from revani.core.quantities.measures import ANGLE
 from revani.core.quantities.units import duration
 
 # So many frames in a row have to agree: one alone may be a gust, or a machine that stood still.
 _AGREEING = 2
 # What is worth a call: so many of the axis's smallest steps, and no less than can be seen in a film (memory).
 _STEPS, _LEAST_MM, _LEAST_DEG = 5.0, 0.5, 0.1
-_TURNS: tuple[AxisName, ...] = ("pan", "tilt", "roll")
 # A frame that is so late, and by so much of its slot, is seen as a jolt (memory).
 _LATE_S, _LATE_PART, _LATE_AGREEING = 0.5, 0.1, 3
 
 
-class Beside(NamedTuple):
-    """An axis that stands beside its plan, and by how much, in words."""
-
-    axis: AxisName
-    told: str
-
-
-def beside(frames: Sequence[JournalFrame], steps: Mapping[AxisName, float], stepwise: bool) -> Beside | None:
-    """The axis that is furthest beside its plan in each of the last frames; None where none is, or nobody says.
+def beside_told(frames: Sequence[JournalFrame], steps: Mapping[AxisName, float], stepwise: bool) -> str:
+    """That an axis is beside its plan in each of the last frames, the furthest; nothing where none is, or nobody says.
 
     `steps` are the smallest of each axis. A rig that is under way while it is asked has gone on meanwhile: what
     lies within one frame's way of the plan says nothing there.
@@ -33,12 +25,12 @@ def beside(frames: Sequence[JournalFrame], steps: Mapping[AxisName, float], step
     noted = [one for one in frames if one.outcome == "taken" and one.rig is not None and one.rig.reached]
     last = noted[-(_AGREEING + 1) :]
     if len(last) <= _AGREEING:
-        return None
-    found: tuple[float, Beside] | None = None
+        return ""
+    furthest, found = 1.0, ""
     for axis, step in steps.items():
         if axis == "focus":
             continue
-        least = max(_STEPS * step, _LEAST_DEG if axis in _TURNS else _LEAST_MM)
+        least = max(_STEPS * step, _LEAST_DEG if AXIS_MEASURES[axis] is ANGLE else _LEAST_MM)
         offs = []
         for before, one in pairwise(last):
             assert one.rig is not None and before.rig is not None
@@ -46,10 +38,10 @@ def beside(frames: Sequence[JournalFrame], steps: Mapping[AxisName, float], step
                 break
             way = 0.0 if stepwise else abs(one.rig.planned[axis] - before.rig.planned[axis])
             offs.append(abs(one.rig.reached[axis] - one.rig.planned[axis]) - way)
-        if len(offs) == _AGREEING and min(offs) > least and (found is None or min(offs) / least > found[0]):
-            told = f"The {axis} stands {driven_measure(axis).show(min(offs), 1)} beside its plan."
-            found = min(offs) / least, Beside(axis, told)
-    return found[1] if found else None
+        if len(offs) == _AGREEING and min(offs) > furthest * least:
+            furthest = min(offs) / least
+            found = f"The {axis} stands {driven_measure(axis).show(min(offs), 1)} beside its plan."
+    return found
 
 
 def late_told(frames: Sequence[JournalFrame], slot_s: float) -> str:

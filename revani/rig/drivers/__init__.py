@@ -44,13 +44,6 @@ def camera_at(address: str, timeout_s: float = 1.5, fence: int = 0, serial: str 
     return _known(CAMERAS, "camera", address)(address, timeout_s, fence, serial)
 
 
-def check_addresses(camera: str, mover: str) -> None:
-    """Whether there is a driver for each address. Raises Refusal("camera") or Refusal("mover")."""
-    for what, address, drivers in (("camera", camera, (*CAMERAS, *BODIES)), ("mover", mover, tuple(MOVERS))):
-        if urlsplit(address).scheme not in drivers:
-            raise Refusal(what, f"An address that begins with {' or '.join(f'{one}:' for one in drivers)}.", address)
-
-
 def is_body(address: str) -> bool:
     """Whether the camera at an address is a body that needs the link."""
     return urlsplit(address).scheme in BODIES
