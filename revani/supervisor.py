@@ -269,7 +269,7 @@ def wanted_processes(here: Settings, demo: bool) -> dict[str, str]:
             "camera": str(rig.camera_port) if rig.plays_camera else None,
             "mover": str(rig.mover_port) if rig.plays_mover else None,
             "link": f"{rig.body} {rig.link_port}" if rig.body else None,
-            "runner": f"{rig.camera} {rig.mover} {rig.rig.serial}",
+            "runner": f"{rig.camera} {rig.mover} {rig.rig.serial} {rig.rig.mover_serial}",
         }
         found |= {process_of(here, kind, rig): of for kind, of in started_for.items() if of is not None}
     return {name: found[name] for name in reversed(_last_first(found))}

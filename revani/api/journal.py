@@ -18,13 +18,13 @@ from revani.core.program.compiled import Program
 from revani.core.quantities.arrays import thinned
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
-from revani.core.shown.frames import FrameView, frame_view
+from revani.core.shown.frames import BeforeView, FrameView, before_view, frame_view
 from revani.jobs.assemble import frame_path
 from revani.jobs.frame_file import content_of
 from revani.jobs.reaching import camera_of
 from revani.jobs.residual import residual
 from revani.rig.ports import CameraError
-from revani.store import records, runs
+from revani.store import befores, records, runs
 from revani.store.pool import Connection
 
 router = APIRouter(prefix="/api")
@@ -41,6 +41,20 @@ async def frames(id: UUID, db: Db) -> list[FrameView]:
     run = await runs.read(db, id)
     program = await program_of_run(run)
     return [frame_view(run, program, frame) for frame in await runs.journal(db, id)]
+
+
+@router.get("/runs/{id}/before")
+async def before(id: UUID, db: Db) -> list[BeforeView]:
+    """What is kept of what the camera saw before a run that waited began, in order."""
+    await runs.read(db, id)
+    return [before_view(one.number, one.ago_s) for one in await befores.of_run(db, id)]
+
+
+@router.get("/runs/{id}/before/{number}/picture")
+async def picture_before(id: UUID, number: FrameNumber, db: Db) -> Response:
+    """One of these pictures."""
+    content = await befores.picture(db, id, number)
+    return Response(content, media_type="image/jpeg", headers={"Cache-Control": "max-age=86400"})
 
 
 @router.get("/runs/{id}/frames/{number}/picture")

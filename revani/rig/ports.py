@@ -281,10 +281,11 @@ class MoverFault(Message):
     """A fault that a simulated mover is to show.
 
     `stall` stops an axis where it is, `lost step` shifts it by `steps`, both until mended; `refuse` says
-    no to the next `count` moves, `slow` answers `seconds` (real ones) later until mended.
+    no to the next `count` moves, `slow` answers `seconds` (real ones) later until mended, `another` has another mover
+    answer in its place until mended.
     """
 
-    kind: Literal["stall", "lost step", "refuse", "slow"]
+    kind: Literal["stall", "lost step", "refuse", "slow", "another"]
     axis: AxisName | None = None
     count: int = Field(1, ge=1, le=100_000)
     steps: int = Field(1, ge=-10_000, le=10_000)
@@ -302,7 +303,7 @@ class Where(Message):
 
 
 # `restarted`: it had lost what it was told, and was told anew; what was queued is gone.
-MoverTrouble = Literal["unreachable", "garbled", "refused", "stalled", "restarted", "fenced"]
+MoverTrouble = Literal["unreachable", "garbled", "refused", "stalled", "restarted", "fenced", "another"]
 
 
 class MoverError(Exception):
@@ -339,6 +340,9 @@ class Mover(Protocol):
 
     def where(self) -> Where:
         """Where the axes are now."""
+
+    def number(self) -> str:
+        """Its maker's number; empty where it says none."""
 
     def close(self) -> None:
         """Let the link go; it raises nothing."""

@@ -100,6 +100,8 @@ def try_mover(address: str, move: bool) -> Iterator[Tried]:
             where = mover.where()
             at = ", ".join(f"{name} {value:,.1f}" for name, value in where.positions.items())
             yield Tried(what="mover", told=at or "it has no axes")
+            if number := mover.number():
+                yield Tried(what="its number", told=number)
             if where.stalled:
                 yield Tried(what="stalled", told=", ".join(where.stalled), went=False)
             for name, start in where.positions.items() if move else ():

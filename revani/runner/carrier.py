@@ -227,8 +227,8 @@ class Carrier:
             except MoverError as error:
                 if error.trouble == "stalled":
                     raise Stalled(str(error)) from error
-                if error.trouble == "restarted":
-                    self._remark(_RESTARTED)
+                if error.trouble in ("restarted", "another"):
+                    self._remark(_RESTARTED if error.trouble == "restarted" else str(error))
                 if self._clock.wait_s(until_s) <= _RETRY_REAL_S:
                     self._late += 1
                     # One that is away may come back. Where the rule is to go on as it stands, that is waited for less.

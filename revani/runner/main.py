@@ -9,7 +9,6 @@ import shutil
 import socket
 import threading
 from contextlib import suppress
-from pathlib import Path
 from typing import Any, TypeVar
 from uuid import uuid4
 
@@ -26,8 +25,9 @@ from revani.core.timing.triggers import Met
 from revani.processes import boot
 from revani.rig.drivers import camera_at, mover_at
 from revani.rig.known import Reached
-from revani.rig.ports import Camera, CameraError, MoverError, Scene, Stage, printable
+from revani.rig.ports import Camera, CameraError, Mover, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
+from revani.runner.beforehand import bring_one_home, keep
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.filming import Filmer
 from revani.runner.home import AWAY, Home, append
@@ -56,21 +56,18 @@ T = TypeVar("T")
 
 
 class Runner:
-    """One rig's runner. `folder` holds its identity and its spool; one process at a time may use it."""
+    """One rig's runner. Its folder holds its identity and its spool; one process at a time may use it."""
 
-    def __init__(self, pool: Pool, rig: str, camera_url: str, mover_url: str, folder: Path, serial: str = "") -> None:
+    def __init__(self, pool: Pool, its: Reached) -> None:
         self._home = Home(pool)
-        self._rig = rig
-        self._camera_url = camera_url
-        self._serial = serial
-        self._mover_url = mover_url
-        self._folder = folder
+        self._its, self._rig = its, its.rig.key
+        self._folder = its.spool_dir
         self._folder.mkdir(parents=True, exist_ok=True)
-        self._lock_file = (folder / "lock").open("w")
+        self._lock_file = (self._folder / "lock").open("w")
         try:
             fcntl.flock(self._lock_file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            raise SystemExit(f"Another runner uses {folder} already.") from None
+            raise SystemExit(f"Another runner uses {self._folder} already.") from None
         self._name = self._identity()
         self._camera_says: dict[str, Any] | None = None
         self._boot = boot()
@@ -154,13 +151,13 @@ class Runner:
                     spool.leave()
 
     async def _give_signs(self) -> None:
-        camera = camera_at(self._camera_url)
+        camera, meant = camera_at(self._its.camera), self._its.rig.serial
         while True:
             try:
                 says: dict[str, Any] = (
-                    {"asleep": True} if self._let_sleep else await asyncio.to_thread(_word_of, camera, self._serial)
+                    {"asleep": True} if self._let_sleep else await asyncio.to_thread(_word_of, camera, meant)
                 )
-                says["homed"] = None if self._serving else await asyncio.to_thread(self._homed)
+                says |= {} if self._serving else await asyncio.to_thread(self._word_of_mover)
                 says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
                 self._camera_says = says
                 async with self._home.connection(1) as conn:
@@ -171,18 +168,25 @@ class Runner:
                 log.exception("no sign given")
             await asyncio.sleep(_SIGN_S)
 
-    def _homed(self) -> bool | None:
-        """Whether the mover stands where it says it does; None where it does not say."""
+    def _word_of_mover(self) -> dict[str, Any]:
+        """Whether the mover stands where it says it does, and which it is; nothing where it does not answer."""
         try:
-            mover = mover_at(self._mover_url)
+            mover = self._mover()
         except (MoverError, Refusal, OSError):
-            return None
+            return {}
         try:
-            return not mover.where().stalled
-        except MoverError:
-            return None
+            says: dict[str, Any] = {"homed": not mover.where().stalled}
+            return says | {"mover_number": mover.number()}
+        except MoverError as error:
+            return {"mover_trouble": str(error)} if error.trouble == "another" else {}
         finally:
             mover.close()
+
+    def _mover(self) -> Mover:
+        return mover_at(self._its.mover, self._its.rig.mover_serial)
+
+    def _camera_for(self, run: TakenUp) -> Camera:
+        return camera_at(self._its.camera, fence=run.fence, serial=self._its.rig.serial)
 
     async def _serve(self, run: TakenUp) -> None:
         """Shoot one run from where it stands to its end."""
@@ -213,7 +217,7 @@ class Runner:
                 return
             program, run = come, as_noted(run, spool)
             spool.take_up(run)
-        camera = camera_at(self._camera_url, fence=run.fence, serial=self._serial)
+        camera = self._camera_for(run)
         try:
             end, emptied = await self._shoot(run, program, clock, camera, spool, halt)
         except TakenOver:
@@ -240,7 +244,7 @@ class Runner:
         # A camera that is not needed for it is left to sleep until then.
         self._let_sleep = not waiter.sees
         ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
-        camera = camera_at(self._camera_url, fence=run.fence, serial=self._serial)
+        camera = self._camera_for(run)
         scene = scene_of(latest, clock, str(run.id), run.fence)
 
         def look() -> None:
@@ -255,6 +259,8 @@ class Runner:
             come = await wait(run, self._rig, waiter, self._home, spool, look if waiter.sees else None)
             if not isinstance(come, Met):
                 return come
+            if shot.waits and shot.waits.before_s:
+                await asyncio.to_thread(keep, spool, waiter.seen.until(come.at_s), come.at_s)
             soon_s = clock.now_s() + _SET_UP_REAL_S * clock.speed
             return await asyncio.to_thread(begin, shot, come, soon_s, spool)
         finally:
@@ -374,7 +380,7 @@ class Runner:
             return None
         axes = tuple(program.shot.kit.axes.values())
         stage = Stage(label=str(run.id), axes=axes, clock=clock, fence=run.fence)
-        return Carrier(program, program.motion, mover_at(self._mover_url), clock, stage, halt, spool.remark)
+        return Carrier(program, program.motion, self._mover(), clock, stage, halt, spool.remark)
 
     async def _attend(
         self, run: TakenUp, shooter: Shooter, spool: Spool, halt: threading.Event
@@ -400,6 +406,7 @@ class Runner:
                     if not lost and await append(conn, run.id, run.fence, entries):
                         emptied += len(entries)
                         spool.home(emptied)
+                        await bring_one_home(conn, spool)
         if lost and shooter.end is not None:
             # Ended from the page while no word came from here, or another's: what was noted is brought home if it may.
             return await self._after_the_lease(run, spool, emptied)
@@ -419,6 +426,8 @@ class Runner:
         async def close(conn: Connection) -> bool:
             if not await append(conn, run.id, run.fence, spool.after(emptied)):
                 return False
+            while await bring_one_home(conn, spool):
+                pass
             stands = await runs.read(conn, run.id)
             told = _with_losses(end, stands.taken, stands.missed, spool)
             await runs.end(conn, run.id, run.fence, told.state, told.reason)
@@ -459,4 +468,4 @@ def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
 async def serve_rig(database_url: str, its: Reached) -> None:
     """Run the runner of a rig until it is told to end."""
     async with open_pool(database_url, most=4) as pool:
-        await Runner(pool, its.rig.key, its.camera, its.mover, its.spool_dir, its.rig.serial).work()
+        await Runner(pool, its).work()

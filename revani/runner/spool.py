@@ -8,6 +8,7 @@ can be written the entries are kept in memory and written when there is room aga
 
 import json
 import os
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 from threading import Lock
@@ -187,9 +188,15 @@ class Spool:
             del self._entries[: count - self._home]
             self._home = count
 
+    @property
+    def before(self) -> Path:
+        """The folder of what its camera saw before it began."""
+        return self._path.with_suffix(".before")
+
     def discard(self) -> None:
         """Throw the spool away, once the database has all of it."""
         self._close()
+        shutil.rmtree(self.before, ignore_errors=True)
         self._path.unlink(missing_ok=True)
 
     def leave(self) -> None:

@@ -26,6 +26,7 @@ from revani.rig.code_in_picture import read_picture
 from revani.rig.ports import Camera, CameraError
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.asking import answered
+from revani.runner.beforehand import Ring
 from revani.runner.home import AWAY, Home, append
 from revani.runner.shooter import End
 from revani.runner.spool import Spool, TakenUp
@@ -52,6 +53,7 @@ class Waiter:
         self._before: Array | None = None
         self._looked_at = -1e9
         self.last_row = 0
+        self.seen = Ring(float(shot.waits.before_s))
         self.sees = watches(self._waits)
         self.runs = [one for way in self._waits.ways for one in way if isinstance(one, RunReaches)]
 
@@ -92,6 +94,7 @@ class Waiter:
         except (CameraError, UnidentifiedImageError, OSError, ValueError):
             self._before = None
             return
+        self.seen.add(now_s, content)
         if self._before is not None:
             self._heard.append(Heard("motion", now_s, changed_part(self._before, seen)))
         self._before = seen

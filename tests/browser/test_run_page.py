@@ -226,7 +226,7 @@ def test_a_rig_is_added_where_it_can_be_and_put_in_order_by_a_person_at_the_page
     Select(page.find("[name=rig-camera]")).select_by_visible_text("at an address")
     page.click("[name=rig-camera-at]")
     page.keys("tin://can\n")
-    page.wait(lambda d: "An address that begins with" in d.find_element(By.CSS_SELECTOR, "[data-testid=rig-form]").text)
+    page.wait(lambda d: "an address that begins with" in d.find_element(By.CSS_SELECTOR, "[data-testid=rig-form]").text)
     page.click("[name=rig-camera-at]")
     page.over("usb://001,009\n")
     page.wait(lambda d: d.find_elements(By.CSS_SELECTOR, "[data-rig=mill-race]"))

@@ -15,12 +15,14 @@ from revani.core.documents.timing import Timing
 from revani.core.program.compiled import compile_shot
 from revani.rig import stage
 from revani.rig.drivers.http_camera import HttpCamera
+from revani.rig.known import reached
 from revani.rig.ports import Scene
 from revani.rig.stage import Disturbances, StageClock
 from revani.runner import main
 from revani.runner.main import Runner
 from revani.runner.shooter import Shooter
 from revani.runner.spool import Spool, TakenUp
+from revani.settings import Settings
 from revani.store.pool import open_pool
 from tests.conftest import Database, Stack, eventually, make_kit, make_shot
 
@@ -149,7 +151,8 @@ def test_before_its_start_a_run_follows_the_wall_and_a_new_boot_begins_a_new_clo
 
     async def story() -> None:
         async with open_pool(database.url, most=1) as pool:
-            runner = Runner(pool, "rig-clock", "http://127.0.0.1:1", "gcode://127.0.0.1:1", tmp_path)
+            nowhere = {"camera": "http://127.0.0.1:1", "mover": "gcode://127.0.0.1:1", "spool_dir": tmp_path}
+            runner = Runner(pool, reached(Settings(rig="rig-clock"), "rig-clock")._replace(**nowhere))
             waiting = asyncio.create_task(runner._stopped_before_its_time(run, program.start_s))
             done, _ = await asyncio.wait({waiting}, timeout=0.5)
             assert not done

@@ -8,7 +8,7 @@ import socket
 import threading
 import tty
 from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, closing, contextmanager
 from uuid import uuid4
 
 import httpx
@@ -297,3 +297,17 @@ def test_a_filmed_back_and_forth_lists_its_turning_points_and_its_clip_is_a_film
 
 def test_every_axis_has_a_letter_of_its_own() -> None:
     assert len(set(LETTERS.values())) == 7 and np.all([len(letter) == 1 for letter in LETTERS.values()])
+
+
+def test_a_mover_of_another_number_is_asked_for_nothing(port: int) -> None:
+    here = f"gcode://127.0.0.1:{port}"
+    with closing(mover_at(here)) as any_one:
+        number = any_one.number()
+    assert number == f"SIM-M{port}"
+    with closing(mover_at(here, number)) as right:
+        assert right.where().stalled == []
+    with closing(mover_at(here, "SIM-M1")) as wrong:
+        for ask in (wrong.where, wrong.stop, wrong.number):
+            with pytest.raises(MoverError, match=f"Another mover answers: {number}, where SIM-M1 was linked") as caught:
+                ask()
+            assert caught.value.trouble == "another"

@@ -9,11 +9,14 @@ import httpx
 import pytest
 
 from revani.core.arming.rigs import other_gear, rig_for
+from revani.core.documents import Light
 from revani.core.documents.rig import SIMULATED_BODY, Rig
+from revani.core.documents.timing import Timing
 from revani.core.quantities.refusal import Refusal
 from revani.rig.known import Known, everywhere, keep, known, plain_key, reached
 from revani.settings import Settings
 from tests.conftest import Stack, eventually, make_kit, make_shot
+from tests.core.moving import key, shot_of
 from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, slots_s, taken, until_state
 
 EMPTY = {"name": "Upper meadow", "camera": "simulated:", "mover": "simulated:"}
@@ -171,3 +174,36 @@ def test_where_a_rig_is_found_is_known_without_a_database(tmp_path: Path) -> Non
     here.rigs_file.write_text("half of a fi")
     assert [rig.key for rig in known(here).rigs] == ["hut"]
     assert plain_key("Die Hütte, oben!") == "die-hütte-oben"
+
+
+def test_another_mover_that_answers_moves_nothing_until_the_right_one_is_back(
+    client: httpx.Client, stack: Stack, quiet_rig: None
+) -> None:
+    number = eventually(lambda: rig_of(client, "stand-in")["mover_answers"])
+    assert str(number).startswith("SIM-M")
+    stack.kill("runner")
+    assert change(client, "stand-in", mover_serial=number).status_code == 200
+    stack.start("runner")
+    shot = shot_of(
+        key(0, slide=100), key(60 * 30, slide=900), light=Light(aperture=2.8, shutter_s=10),
+        timing=Timing(fps=30, interval_s=60, frame_count=30), kind="stepwise",
+    )  # fmt: skip
+    try:
+        assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
+        run = arm(client, shot, 100)
+        eventually(lambda: taken(client, run) >= 3)
+        assert client.post("/api/drills", json={"name": "another mover", "by": "Ilse"}).status_code == 200
+        told = f"Another mover answers: SIM-OTHER, where {number} was linked."
+        seen = eventually(lambda: (now := client.get(f"/api/runs/{run['id']}").json())["missed"] >= 1 and now)
+        assert told in seen["notes"]
+        client.delete("/api/drills")
+        done = until_state(client, run, "finished", "failed", "stopped")
+        rows = client.get(f"/api/runs/{run['id']}/frames").json()
+        lost = [row["reason"] for row in rows if row["outcome"] == "missed"]
+        assert done["state"] == "finished" and len(rows) == 30 and rows[-1]["outcome"] == "taken", done
+        assert any(told in reason for reason in lost), lost
+    finally:
+        client.delete("/api/drills")
+        stack.kill("runner")
+        assert change(client, "stand-in", mover_serial="").status_code == 200
+        stack.start("runner")

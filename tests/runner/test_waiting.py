@@ -1,5 +1,6 @@
 """Runs that wait for what begins them, by the real runner: it comes, it is noted, and the frames are due from there."""
 
+import io
 import random
 import subprocess
 from contextlib import closing
@@ -9,6 +10,7 @@ from zoneinfo import ZoneInfo
 import httpx
 import psycopg
 import pytest
+from PIL import Image
 
 from revani.core.documents import Light, Shot, Waiting
 from revani.core.documents.timing import Timing
@@ -121,7 +123,7 @@ def test_sensors_begin_it_by_a_webhook_and_only_those_that_show_the_token(client
     [("it moves", "something passes", "for it moved, "), ("code card begin", "a card is held", "for code card begin")],
 )
 def test_its_own_camera_sees_what_it_waits_for(client: httpx.Client, text: str, drill: str, told: str) -> None:
-    run = arm(client, waits(client, text), 60)
+    run = arm(client, waits(client, text, before_s=60), 60)
     assert not until_it_waits(client, run)["camera_sleeps"]
     # The sky goes on meanwhile, and is nothing that moves.
     now_s = view(client, run)["now_s"]
@@ -132,6 +134,21 @@ def test_its_own_camera_sees_what_it_waits_for(client: httpx.Client, text: str, 
         eventually(lambda: any(told in note for note in view(client, run)["notes"]))
     finally:
         client.delete("/api/drills")
+    # What it saw in the minute before, as it came last, is kept with the run.
+    (kept,) = eventually(lambda: [note for note in view(client, run)["notes"] if "Kept of what it saw" in note])
+    pictures = eventually(
+        lambda: (
+            (there := client.get(f"/api/runs/{run['id']}/before").json())
+            and f": {len(there)} picture" in kept
+            and there
+        )
+    )
+    assert pictures[-1]["told"] == "as it came" and all("before" in one["told"] for one in pictures[:-1])
+    last = f"/api/runs/{run['id']}/before/{len(pictures)}/picture"
+    with Image.open(io.BytesIO(client.get(last).content)) as picture:
+        assert picture.format == "JPEG" and picture.width >= 320
+    assert client.get(f"/api/runs/{run['id']}/before/{len(pictures) + 1}/picture").status_code == 404
+    assert view(client, run)["kept_before"]
     client.post(f"/api/runs/{run['id']}/stop")
     until_state(client, run, "stopped", "finished")
 

@@ -15,7 +15,7 @@ Word = Annotated[str, Field(max_length=80, pattern=r"^[^\x00-\x1f\x7f]*$")]
 # Gear that is not there: played by a process of Revani's own, asked over HTTP or as a body on a network is.
 SIMULATED, SIMULATED_BODY = "simulated:", "simulated:ptpip"
 # What those that drive it go by: it changes only while nobody drives it.
-LINK = ("camera", "mover", "runner", "serial")
+LINK = ("camera", "mover", "runner", "serial", "mover_serial")
 
 
 class RigSaid(Document):
@@ -23,7 +23,8 @@ class RigSaid(Document):
 
     `body` and `movers` are gear that is kept, None or empty where nobody said; `camera` and `mover` are addresses that
     a driver knows, or simulated gear; `runner` names the machine beside the rig, empty for this one. `serial` is that
-    of its camera: another one that answers at the address is not fired.
+    of its camera, `mover_serial` that of its mover: another one that answers at the address is not fired, and moves
+    nothing; empty for any.
     """
 
     name: Annotated[Word, Field(title="Name", min_length=1)]
@@ -33,6 +34,7 @@ class RigSaid(Document):
     mover: Address = SIMULATED
     runner: Word = ""
     serial: Word = ""
+    mover_serial: Word = ""
 
 
 class Rig(RigSaid):

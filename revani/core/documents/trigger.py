@@ -9,7 +9,7 @@ from revani.core.documents.base import Document, Name
 from revani.core.quantities.measures import Number, Seconds
 
 MOST_WAYS_TO_BEGIN, MOST_AT_ONCE = 6, 4
-LONGEST_WAIT_S, LONGEST_TOGETHER_S = 24 * 3_600, 3_600
+LONGEST_WAIT_S, LONGEST_TOGETHER_S, LONGEST_BEFORE_S = 24 * 3_600, 3_600, 60
 
 
 class Stirs(Document):
@@ -85,12 +85,14 @@ class Waiting(Document):
     """What a shot waits for from its start on: any of the ways, each of which is all of its conditions at once.
 
     What is over in an instant, such as a press, counts for `together_s`. After `lead_in_s` the first frame is due.
+    What the camera saw in the last `before_s` before it came is kept with the run.
     """
 
     ways: Ways
     for_s: Seconds = Field(Fraction(3_600), ge=1, le=LONGEST_WAIT_S, title="Waits at most")
     lead_in_s: Seconds = Field(Fraction(0), ge=0, le=3_600, title="Lead-in")
     together_s: Seconds = Field(Fraction(30), ge=1, le=LONGEST_TOGETHER_S, title="Counts for")
+    before_s: Seconds = Field(Fraction(0), ge=0, le=LONGEST_BEFORE_S, title="Kept from before")
     otherwise: Literal["it is given up", "it begins all the same"] = Field("it is given up", title="If nothing comes")
     times: Number = Field(1, title="Begins so often", ge=1, le=50)
     dead_s: Seconds = Field(Fraction(60), ge=0, le=LONGEST_WAIT_S, title="Dead time")

@@ -6,7 +6,7 @@ from revani.core.documents import driven_measure
 from revani.core.documents.run import JournalFrame, RigNote, Run, Taken, Turn
 from revani.core.light.dials import marked_aperture, marked_iso, show_shutter
 from revani.core.program.compiled import Program
-from revani.core.quantities.units import gigabytes, stops
+from revani.core.quantities.units import duration, gigabytes, stops
 from revani.core.watch.settings import planned_for
 
 
@@ -22,6 +22,18 @@ class FrameView(BaseModel):
     late_s: float | None
     size: str
     rig: str
+
+
+class BeforeView(BaseModel):
+    """A picture that the camera saw before a run that waited began."""
+
+    number: int
+    told: str
+
+
+def before_view(number: int, ago_s: float) -> BeforeView:
+    """Its number in order, and how long before it came that was."""
+    return BeforeView(number=number, told="as it came" if ago_s < 0.05 else f"{duration(round(ago_s, 1))} before")
 
 
 def set_up_for(run: Run, frame: JournalFrame) -> bool:

@@ -36,6 +36,7 @@ class RigView(BaseModel):
     tone: Tone
     says: list[RigSays]
     answers: str = ""
+    mover_answers: str = ""
 
 
 def rig_views(
@@ -47,11 +48,13 @@ def rig_views(
     for one in kept:
         rig, sign = one.rig, by_rig.get(one.rig.key)
         told, tone, says = _told(sign, one.archived)
+        camera = (sign and sign.camera) or {}
         found.append(
             RigView(
                 rig=rig, version=one.version, archived=one.archived, own=rig.key == own,
                 gear=", ".join(names[str(id)] for id in (rig.body, *rig.movers) if str(id) in names),
-                told=told, tone=tone, says=says, answers=str(((sign and sign.camera) or {}).get("serial", "")),
+                told=told, tone=tone, says=says, answers=str(camera.get("serial", "")),
+                mover_answers=str(camera.get("mover_number", "")),
             )
         )  # fmt: skip
     return found
@@ -126,5 +129,9 @@ def _says(camera: dict[str, Any]) -> Iterator[RigSays]:
     if (homed := camera.get("homed")) is not None:
         text = "answers, no axis is stalled" if homed else "an axis is stalled"
         yield RigSays(label="mover", text=text, tone="good" if homed else "mind")
+    if number := camera.get("mover_number"):
+        yield RigSays(label="mover's number", text=number)
+    if trouble := camera.get("mover_trouble"):
+        yield RigSays(label="mover", text=trouble, tone="mind")
     if (disk := camera.get("disk_free_bytes")) is not None:
         yield RigSays(label="runner's disk", text=f"{gigabytes(disk)} free")

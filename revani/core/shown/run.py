@@ -100,6 +100,7 @@ class RunView(BaseModel):
     moving: list[AxisName] = []
     waits_until: str = ""
     may_begin: bool = False
+    kept_before: bool = False
     camera_sleeps: bool = False
 
 
@@ -184,6 +185,7 @@ def run_view(standing: Standing) -> RunView:
         moving=nudgeable(program),
         waits_until=waits_until(standing),
         may_begin=may_begin(standing),
+        kept_before=run.begins_s is not None and shot.waits is not None and shot.waits.before_s > 0,
         camera_sleeps=bool(camera_says(standing).get("asleep")) and waits(standing),
     )
 

@@ -125,8 +125,8 @@ def aside(shot: Shot, solved: Solution | None = None) -> dict[Step, Line]:
             dead = ", at least [waits.dead_s] apart" if shot.waits.times > 1 else ""
             waits += (
                 ", waiting for [waits.for_s] at most from its start, and [waits.lead_in_s] after that; what is over in "
-                f"an instant counts for [waits.together_s]; begun [waits.times] × at most{dead}; if nothing comes, "
-                "[waits.otherwise]"
+                f"an instant counts for [waits.together_s]; of what the camera saw before, [waits.before_s] are kept; "
+                f"begun [waits.times] × at most{dead}; if nothing comes, [waits.otherwise]"
             )
         waits += ". "
     stars = "; moonlight up to [moonlight_up_to]; trails are wanted: [trails]" if shot.needs_dark else ""

@@ -192,5 +192,5 @@ def listens_to(waiting: Waiting) -> set[HeardKind]:
 
 
 def watches(waiting: Waiting) -> bool:
-    """Whether the camera itself has to see what is waited for: one that has not is left to sleep."""
-    return bool(listens_to(waiting) & {"motion", "code card"})
+    """Whether the camera itself has to see while it is waited: one that has not is left to sleep."""
+    return waiting.before_s > 0 or bool(listens_to(waiting) & {"motion", "code card"})

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 DrillName = Literal[
     "camera silent", "camera asleep", "camera refuses", "answers late", "answers lost", "nonsense", "card full",
     "card slow", "another card", "another camera", "battery empty", "battery dies", "clock jumps", "slide stalls",
-    "mover slow", "mover refuses", "something passes", "a card is held",
+    "mover slow", "mover refuses", "another mover", "something passes", "a card is held",
 ]  # fmt: skip
 
 
@@ -56,6 +56,7 @@ DRILLS: tuple[Drill, ...] = (
     _mover("slide stalls", "The slide stops where it is until it is mended.", "stall", axis="slide"),
     _mover("mover slow", "Each answer of the mover takes half a second.", "slow", seconds=0.5),
     _mover("mover refuses", "It says no to the next three moves.", "refuse", count=3),
+    _mover("another mover", "Another mover answers at its address until it is mended.", "another"),
 )
 
 

@@ -29,7 +29,7 @@ BODIES: dict[str, Callable[[str], Body]] = {
     "ptpip": _gphoto,
     "usb": _gphoto,
 }
-MOVERS: dict[str, Callable[[str], Mover]] = {
+MOVERS: dict[str, Callable[[str, str], Mover]] = {
     "gcode": over_tcp,
     "serial": over_serial,
 }
@@ -59,9 +59,12 @@ def stage_of(address: str) -> str:
     return dict(parse_qsl(urlsplit(address).query)).get("stage", "")
 
 
-def mover_at(address: str) -> Mover:
-    """The mover at an address such as `gcode://127.0.0.1:8013` or `serial:/dev/ttyUSB0`. Raises Refusal."""
-    return _known(MOVERS, "mover", address)(address)
+def mover_at(address: str, number: str = "") -> Mover:
+    """The mover at an address such as `gcode://127.0.0.1:8013` or `serial:/dev/ttyUSB0`. Raises Refusal.
+
+    Where its `number` is known, another one that answers there is asked for nothing.
+    """
+    return _known(MOVERS, "mover", address)(address, number)
 
 
 def _known(drivers: dict[str, T], what: str, address: str) -> T:

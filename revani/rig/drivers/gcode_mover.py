@@ -5,6 +5,7 @@ mover is told its stage again: one that had forgotten it answers so, and what wa
 """
 
 import json
+import re
 import socket
 import time
 from collections.abc import Callable
@@ -26,6 +27,7 @@ _LONGEST_ANSWER = 65_536
 _BAUD = 115_200
 _LOOK_S = 0.01
 _NEVER = Event()
+_NUMBER = re.compile(r"\bUUID:(\S{1,80})")
 
 
 class Wire(Protocol):
@@ -76,8 +78,8 @@ class _Serial:
             self._port.close()
 
 
-def over_tcp(address: str) -> "GcodeMover":
-    """The mover at `gcode://HOST:PORT`. Raises Refusal."""
+def over_tcp(address: str, number: str = "") -> "GcodeMover":
+    """The mover of a number at `gcode://HOST:PORT`. Raises Refusal."""
     parts = urlsplit(address)
     try:
         port = parts.port
@@ -86,22 +88,29 @@ def over_tcp(address: str) -> "GcodeMover":
     host = parts.hostname
     if not host or port is None:
         raise Refusal("mover_url", "An address with host and port, such as gcode://127.0.0.1:8013.", address)
-    return GcodeMover(lambda timeout_s: _Tcp(host, port, timeout_s))
+    return GcodeMover(lambda timeout_s: _Tcp(host, port, timeout_s), number)
 
 
-def over_serial(address: str) -> "GcodeMover":
-    """The mover at `serial:/dev/ttyUSB0` or `serial:loop://`, with `?baud=` where it is not 115,200. Raises Refusal."""
+def over_serial(address: str, number: str = "") -> "GcodeMover":
+    """The mover of a number at `serial:/dev/ttyUSB0` or `serial:loop://`, with `?baud=` where it is not 115,200.
+
+    Raises Refusal.
+    """
     url, _, asked = address.removeprefix("serial:").partition("?baud=")
     if not url or (asked and not asked.isdigit()):
         raise Refusal("mover_url", "An address such as serial:/dev/ttyUSB0 or serial:/dev/ttyUSB0?baud=9600.", address)
-    return GcodeMover(lambda timeout_s: _Serial(url, int(asked or _BAUD), timeout_s))
+    return GcodeMover(lambda timeout_s: _Serial(url, int(asked or _BAUD), timeout_s), number)
 
 
 class GcodeMover:
-    """Driver over one connection, which `plug` makes. It may be used from several threads."""
+    """Driver over one connection, which `plug` makes. It may be used from several threads.
 
-    def __init__(self, plug: Callable[[float], Wire], timeout_s: float = 1.5) -> None:
+    Where `number` is said, a mover that answers with another is asked for nothing.
+    """
+
+    def __init__(self, plug: Callable[[float], Wire], number: str = "", timeout_s: float = 1.5) -> None:
         self._plug = plug
+        self._meant = number
         self._timeout_s = timeout_s
         self._lock = Lock()
         self._link: Wire | None = None
@@ -177,6 +186,15 @@ class GcodeMover:
         except (ValueError, LookupError, TypeError, AttributeError, ValidationError) as error:
             raise MoverError("garbled", "The mover's answer could not be read.") from error
 
+    def number(self) -> str:
+        """Its maker's number, as M115 says it (common practice); empty where it says none."""
+        try:
+            return _number_in(self._ask("M115"))
+        except MoverError as error:
+            if error.trouble == "refused":
+                return ""
+            raise
+
     @staticmethod
     def _words(positions: dict[AxisName, float]) -> str:
         return " ".join(word(LETTERS[name], value) for name, value in positions.items())
@@ -195,9 +213,25 @@ class GcodeMover:
             self._drop()
             raise _away(error) from error
         self._rest = b""
+        self._check_number()
         knew = self._taken
         if self._stage is not None and self._tell_stage(self._stage) and knew:
             raise MoverError("restarted", "The mover had been started anew.")
+
+    def _check_number(self) -> None:
+        """Let go of a mover that is not the one that is meant. Raises MoverError("another")."""
+        if not self._meant:
+            return
+        try:
+            found = _number_in(self._exchange("M115"))
+        except MoverError as error:
+            if error.trouble != "refused":
+                raise
+            found = ""
+        if found != self._meant:
+            self._drop()
+            told = f"Another mover answers: {found or 'it says no number'}, where {self._meant} was linked."
+            raise MoverError("another", told)
 
     def _tell_stage(self, stage: Stage) -> bool:
         """True where the mover had not known it."""
@@ -239,6 +273,11 @@ class GcodeMover:
         if self._link is not None:
             self._link.close()
         self._link, self._rest = None, b""
+
+
+def _number_in(answer: str) -> str:
+    found = _NUMBER.search(answer)
+    return printable(found[1]) if found else ""
 
 
 def _away(error: OSError) -> MoverError:

@@ -8,7 +8,6 @@ import asyncio
 import hashlib
 import json
 import secrets
-import time
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
@@ -22,7 +21,8 @@ from revani.core.feed.card import capacity_bytes
 from revani.core.sky.weather import temperature_c
 from revani.rig.ports import CameraError, CameraSettings, CameraStatus, Captured, Fault, Scene
 from revani.rig.stage import StageClock
-from revani.rig.standins.passing import Passing, passing_before
+from revani.rig.standins.faults import Faults
+from revani.rig.standins.passing import passing_before
 from revani.rig.standins.seen import by_itself, film, look, take
 
 _INDEX = "index.jsonl"
@@ -44,16 +44,12 @@ class SimulatedCamera:
         self._state: str = "ready"
         self._card = 0
         self._written_at_s: list[float] = []
-        self._fault: Fault | None = None
-        self._fault_left = 0
+        self.faults = Faults()
         self._fence = 0
         self._busy_with: int | None = None
         self.drive = "single"
         self._right_body: UUID | None = None
-        self._jumped_s, self._wakes_at_s, self._another_until_s = 0.0, 0.0, 0.0
         self._number = ""
-        self._passes: Passing | None = None
-        self._dies_for_s: float | None = None
         # When the battery was changed last, and how many frames there were by then.
         self._battery_since_s, self._battery_frames = -1e12, 0
         self.off = False
@@ -78,7 +74,7 @@ class SimulatedCamera:
     @property
     def serial(self) -> str:
         """Its maker's number, which it keeps; another's while it shows that fault."""
-        if time.monotonic() < self._another_until_s:
+        if self.faults.another:
             return "SIM-OTHER"
         if not self._number:
             file = self._folder / "serial"
@@ -107,12 +103,12 @@ class SimulatedCamera:
             self._written_at_s = []
             if not self._find_card(scene.label):
                 self._new_card(scene)
+                self._battery_since_s = -1e12
             # The first look at a sky is slow; have it now and not when the first frame is due.
             take(scene, self._settings, 0, self._since_s, {})
 
     def _new_card(self, scene: Scene) -> None:
         self._since_s, self._frames = scene.clock.now_s(), {}
-        self._battery_since_s = -1e12
         self._card = 1 + max((int(path.name) for path in self._folder.glob("[0-9]" * 4)), default=0)
         self._card_folder.mkdir(parents=True)
         self._index.write_text(json.dumps({"label": scene.label, "since_s": self._since_s}) + "\n")
@@ -146,60 +142,16 @@ class SimulatedCamera:
             index.write(captured.model_dump_json() + "\n")
 
     def break_down(self, fault: Fault | None) -> None:
-        """Show a fault from now on, or none; what happens once has happened then."""
-        if fault and fault.kind == "clock jump":
-            self._jumped_s += fault.seconds
-            return
-        if fault and fault.kind == "other card":
-            if self._scene is not None:
-                since_s = self._since_s
-                self._new_card(self._scene)
-                # The battery is the same as before.
-                self._since_s = since_s
-            return
-        if fault and fault.kind in ("passes", "card"):
-            self._passes = Passing(fault.word if fault.kind == "card" else None, time.monotonic(), fault.seconds)
-            return
-        if fault and fault.kind == "another camera":
-            self._another_until_s = time.monotonic() + fault.seconds
-            return
-        if fault and fault.kind == "dies":
-            self._dies_for_s = fault.seconds
-            return
-        if fault and fault.kind == "asleep":
-            self._wakes_at_s = time.monotonic() + fault.seconds
-            return
-        self._fault = fault
-        self._fault_left = fault.count if fault else 0
+        """Show a fault from now on, or none."""
         if fault is None:
-            self._jumped_s, self._wakes_at_s, self._another_until_s, self._passes = 0.0, 0.0, 0.0, None
-            self._dies_for_s = None
-
-    @property
-    def asleep(self) -> bool:
-        """Whether it answers nobody just now."""
-        return time.monotonic() < self._wakes_at_s
-
-    def next_fault(self) -> Fault | None:
-        """The fault that the next capture shows, used up by it; full and empty ones stay."""
-        fault = self._fault
-        if fault is None or fault.kind in ("full card", "empty battery", "garble", "slow card"):
-            return None
-        self._use_up()
-        return fault
-
-    def next_nonsense(self) -> str | None:
-        """How the next answer is garbled, if it is."""
-        fault = self._fault
-        if fault is None or fault.kind != "garble":
-            return None
-        self._use_up()
-        return fault.nonsense
-
-    def _use_up(self) -> None:
-        self._fault_left -= 1
-        if self._fault_left <= 0:
-            self._fault = None
+            self.faults = Faults()
+        elif fault.kind != "other card":
+            self.faults.show(fault)
+        elif self._scene is not None:
+            since_s = self._since_s
+            self._new_card(self._scene)
+            # The battery is the same as before.
+            self._since_s = since_s
 
     def apply(self, settings: CameraSettings) -> CameraSettings:
         """Set up the next frame; it has every value that it is asked for."""
@@ -350,7 +302,7 @@ class SimulatedCamera:
             read_out_by_s = closed_s + float(scene.kit.body.overhead_s)
             content = await seen
             file = f"{self._card:04d}/F{number:05d}.jpg"
-            if self._dies_for_s is not None:
+            if self.faults.dies():
                 await loop.run_in_executor(None, (self._folder / file).write_bytes, content[: len(content) // 2])
                 self._die()
                 raise CameraError("unreachable", "The camera's battery gave out.")
@@ -417,16 +369,15 @@ class SimulatedCamera:
             await asyncio.sleep(max(0.001, scene.clock.wait_s(self._written_at_s[0])))
 
     def _die(self) -> None:
-        """Be away for a while, and then with another battery and without a scene, as after any start."""
-        assert self._dies_for_s is not None and self._scene is not None
-        self._wakes_at_s, self._dies_for_s = time.monotonic() + self._dies_for_s, None
+        """Have another battery, and no scene, as after any start."""
+        assert self._scene is not None
         self._battery_since_s, self._battery_frames = self._scene.clock.now_s(), len(self._frames)
         self._scene = None
 
     def _hand_to_card(self, scene: Scene, at_s: float) -> None:
         """The frame waits its turn; the card writes one after the other."""
         takes_s = scene.kit.body.bytes_per_frame / (scene.kit.card.write_mb_s * 1e6)
-        if self._fault and self._fault.kind == "slow card":
+        if self.faults.has("slow card"):
             takes_s *= _SLOW_CARD
         begins_s = max([at_s, *self._written_at_s])
         self._written_at_s.append(begins_s + takes_s)
@@ -439,7 +390,7 @@ class SimulatedCamera:
     def clock_ahead_s(self) -> float:
         """Seconds by which its clock is ahead of the true time."""
         own_s = self._scene.kit.body.clock_offset_s if self._scene and not self.clock_set else 0.0
-        return own_s + self._jumped_s
+        return own_s + self.faults.jumped_s
 
     async def live(self) -> bytes:
         """A picture of what is before the camera now, well exposed, that is not stored."""
@@ -448,16 +399,17 @@ class SimulatedCamera:
             raise CameraError("not set up", "The camera stands nowhere yet.")
         loop = asyncio.get_running_loop()
         seen = await loop.run_in_executor(self._render, look, scene, scene.clock.now_s())
-        if self._passes is None or (gone := self._passes.gone_by()) is None:
+        passes = self.faults.passes
+        if passes is None or (gone := passes.gone_by()) is None:
             return seen
-        return await loop.run_in_executor(None, passing_before, seen, self._passes, gone)
+        return await loop.run_in_executor(None, passing_before, seen, passes, gone)
 
     def _clock(self) -> StageClock:
         return self._scene.clock if self._scene else StageClock.real()
 
     def battery_left(self, more_frames: int = 0) -> float:
         """How full its battery is, after so many more frames; under 0 once it is drawn empty."""
-        if self._fault and self._fault.kind == "empty battery":
+        if self.faults.has("empty battery"):
             return 0.0
         if self._scene is None:
             return 1.0
@@ -474,7 +426,7 @@ class SimulatedCamera:
 
     def card_free(self) -> int:
         """Bytes that its card has room for."""
-        if self._fault and self._fault.kind == "full card":
+        if self.faults.has("full card"):
             return 0
         return capacity_bytes(self.kit.card.capacity_gb) - len(self._frames) * self.kit.body.bytes_per_frame
 

@@ -41,10 +41,10 @@ class Nonsense:
     async def __call__(self, scope: HttpScope, receive: Receive, send: Send) -> None:
         """Let the answer through, or put nonsense in its place."""
         told = scope["type"] != "http" or scope["path"] == "/fault"
-        if not told and self._camera.asleep:
+        if not told and self._camera.faults.asleep:
             await Cut()(scope, receive, send)
             return
-        kind = None if told else self._camera.next_nonsense()
+        kind = None if told else self._camera.faults.next_nonsense()
         if kind is None:
             await self._app(scope, receive, send)
             return
@@ -76,7 +76,7 @@ class _Stubborn(SimulatedCamera):
 
     async def take(self, number: int, pose: dict[AxisName, float]) -> Captured | Response:
         """Take a frame; a fault may come before it or after."""
-        fault = self.next_fault()
+        fault = self.faults.next_fault()
         if fault and fault.kind == "refuse":
             raise CameraError("refused", "The camera says no.")
         if fault and fault.kind == "hang":

@@ -2,7 +2,7 @@
 
 It takes ISO 6983 words: G0 and G1 on X Z A B C U V, G4 P, G20 and G21, G28, G90 and G91, G93 and
 G94 with F; M0 and M24 P (wait, and begin at an instant of stage time), M112 (stop at once), M114
-(where it stands), M400 (until it stands still). One line a block, `ok` or `error: …` in answer. A
+(where it stands), M115 (its number), M400 (until it stands still). One line a block, `ok` or `error: …` in answer. A
 line that begins with `%` sets the stage, which only a simulated mover needs.
 """
 
@@ -59,6 +59,7 @@ class Segment:
 class SimulatedMover:
     """The axes of one rig. Every answer depends on stage time alone, so nothing runs in between."""
 
+    own_number: str = ""
     axes: dict[AxisName, Axis] = field(default_factory=dict)
     clock: StageClock = field(default_factory=StageClock.real)
     label: str = ""
@@ -75,6 +76,11 @@ class SimulatedMover:
     _inches: bool = False
     _inverse: bool = False
     _feed: float = 0.0
+
+    @property
+    def number(self) -> str:
+        """Its maker's number; another's while it shows that fault."""
+        return "SIM-OTHER" if self.fault and self.fault.kind == "another" else self.own_number
 
     def stand(self, stage: Stage) -> None:
         """Take a place on the stage; the same label again finds the axes where they were left."""
@@ -139,6 +145,8 @@ class SimulatedMover:
             self._stop()
         elif ("M", 114.0) in codes:
             return self._report(), 0.0
+        elif ("M", 115.0) in codes:
+            return f"FIRMWARE_NAME:simulated UUID:{self.number}", 0.0
         elif ("M", 400.0) in codes:
             if self._stalled and self._segments:
                 raise Refused(f"stalled: {', '.join(sorted(self._stalled))}")

@@ -20,9 +20,13 @@ class _Link:
         self._mover = mover
         self._fence = 0
         self._heard = False
+        # Which mover this is plugged into: it is cut when another is put in its place.
+        self._number = mover.number
 
     async def answer(self, line: str) -> str | None:
         """The answer to a line; None where the connection is to be closed."""
+        if self._number != self._mover.number:
+            return None
         try:
             text = await self._carried_out(line)
         except Refused as refused:
@@ -55,7 +59,7 @@ class _Link:
 
 async def serve_mover(port: int) -> None:
     """Listen for ever."""
-    mover = SimulatedMover()
+    mover = SimulatedMover(own_number=f"SIM-M{port}")
 
     async def attend(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         link, patience_s = _Link(mover), _FIRST_LINE_WITHIN_S

@@ -233,7 +233,7 @@ class _Session:
 
     async def _initiate(self, transaction: int) -> None:
         """Open the shutter; that it was stored is an event. Raises CameraError where it cannot."""
-        fault = self._camera.next_fault()
+        fault = self._camera.faults.next_fault()
         if fault and fault.kind in ("refuse", "hang"):
             await asyncio.sleep(fault.seconds if fault.kind == "hang" else 0)
             raise _Refused(Said.ACCESS_DENIED)
@@ -247,7 +247,7 @@ class _Session:
         with suppress(CameraError):
             captured = await self._camera.capture(self._camera.next_number(), self._camera.pose)
             added = [_FIRST_FILE + captured.number]
-        if self._camera.asleep:
+        if self._camera.faults.asleep:
             self._commands.close()
             return
         if fault and fault.kind == "slow":
@@ -349,9 +349,9 @@ class PtpServer:
     async def _answer(
         self, session: _Session, writer: asyncio.StreamWriter, op: int, transaction: int, words: list[int], sent: bytes
     ) -> None:
-        if self._camera.asleep or self._camera.off or session.serial != self._camera.serial:
+        if self._camera.faults.asleep or self._camera.off or session.serial != self._camera.serial:
             raise ConnectionError
-        if self._camera.next_nonsense():
+        if self._camera.faults.next_nonsense():
             writer.write(_NONSENSE)
             raise ConnectionError
         said, given = Said.OK, None

@@ -9,6 +9,7 @@ import { Looking } from "../app/Looking";
 import { Lost } from "../app/Lost";
 import { Action, Leads, Panel, Progress, Said, StateMark, Tick, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
+import { Before } from "../run/Before";
 
 type FilmView = Schemas["FilmView"];
 
@@ -114,6 +115,11 @@ export default function Review() {
         </Panel>
       </Grid>
       {run.data.live && <Films id={id} taken={run.data.taken} live={true} name={run.data.name} />}
+      {run.data.kept_before && (
+        <Panel title="Before it began" mt="5">
+          <Before id={id} />
+        </Panel>
+      )}
       {run.data.overridden.length > 0 && (
         <Panel title="Armed although" mt="5">
           {run.data.overridden.map((sentence) => (

@@ -24,8 +24,14 @@ const EMPTY: RigEdit = {
   mover: "simulated:",
   runner: "",
   serial: "",
+  mover_serial: "",
   archived: false,
 };
+
+const NUMBERS = [
+  ["serial", "Its camera's number", "Another camera that answers is not fired. Empty: any."],
+  ["mover_serial", "Its mover's number", "Another mover that answers moves nothing. Empty: any."],
+] as const;
 
 /** What is kept of a rig, as a change of it is sent. */
 export const edited = (view: RigView, change: Partial<RigEdit> = {}): RigEdit => {
@@ -63,7 +69,7 @@ export function RigForm(props: {
   const change = (part: Partial<RigEdit>) => setTyped({ ...typed, ...part });
   const fault = (path: string) =>
     keep.error instanceof Refused
-      ? (keep.error.faults.find((one) => one.path.endsWith(path))?.allowed ?? undefined)
+      ? (keep.error.faults.find((one) => one.path.split(/[./]/).at(-1) === path)?.allowed ?? undefined)
       : undefined;
   const of = (kind: string) => gear.data?.filter((one) => one.document.kind === kind) ?? [];
   const bodies = [
@@ -71,7 +77,10 @@ export function RigForm(props: {
     ...of("body").map((one) => [one.id, one.document.name] as const),
   ];
   const movers = typed.movers ?? [];
-  const elsewhere = ["name", "body", "movers", "camera", "mover", "runner", "serial"].every((p) => !fault(p));
+  const answering = { serial: rig?.answers, mover_serial: rig?.mover_answers };
+  const elsewhere = ["name", "body", "movers", "camera", "mover", "runner", "serial", "mover_serial"].every(
+    (p) => !fault(p),
+  );
   return (
     <Sheet title={rig ? `Rig “${rig.rig.name}”` : "Another rig"} open onClose={onClose} testId="rig-form">
       <form
@@ -106,28 +115,26 @@ export function RigForm(props: {
               onSay={(address) => change({ [what]: address })}
             />
           ))}
-          <Field
-            label="Its camera's number"
-            hint="Another camera that answers is not fired. Empty: any."
-            fault={fault("serial")}
-          >
-            {(id) => (
-              <>
-                <Typing
-                  id={id}
-                  name="rig-serial"
-                  className="figure"
-                  value={typed.serial ?? ""}
-                  onType={(serial) => change({ serial })}
-                />
-                {rig?.answers && rig.answers !== typed.serial && (
-                  <Quiet onClick={() => change({ serial: rig.answers })} data-testid="take-serial">
-                    {rig.answers} answers now: take it
-                  </Quiet>
-                )}
-              </>
-            )}
-          </Field>
+          {NUMBERS.map(([name, label, hint]) => (
+            <Field key={name} label={label} hint={hint} fault={fault(name)}>
+              {(id) => (
+                <>
+                  <Typing
+                    id={id}
+                    name={`rig-${name}`}
+                    className="figure"
+                    value={typed[name] ?? ""}
+                    onType={(number) => change({ [name]: number })}
+                  />
+                  {answering[name] && answering[name] !== typed[name] && (
+                    <Quiet onClick={() => change({ [name]: answering[name] })} data-testid={`take-${name}`}>
+                      {answering[name]} answers now: take it
+                    </Quiet>
+                  )}
+                </>
+              )}
+            </Field>
+          ))}
           <Field label="Runner's machine" hint="Empty: this one." fault={fault("runner")}>
             {(id) => (
               <Typing

@@ -10,6 +10,7 @@ import { Large, Leads, type Severity, StateMark, Tick, Waiting } from "../app/pa
 import { ThemeChoice } from "../app/Shell";
 import { useTitle } from "../app/title";
 import { Alarms } from "./Alarms";
+import { Before } from "./Before";
 import { Change } from "./Change";
 import { MayGo } from "./MayGo";
 import { useSound } from "./sound";
@@ -190,6 +191,11 @@ export default function Run() {
         <Picture run={run} />
       </Grid>
       <Change run={run} who={who} onWho={nameWho} onRun={setRun} />
+      {run.kept_before && (
+        <Box px={{ base: "4", md: "10" }} pt="6">
+          <Before id={id} />
+        </Box>
+      )}
       {run.notes.length > 0 && (
         <Box px={{ base: "4", md: "10" }} pt="5" color="inkSoft" data-testid="notes">
           {run.notes.join(" ")}
