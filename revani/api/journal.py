@@ -19,10 +19,13 @@ from revani.core.quantities.arrays import thinned
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
 from revani.core.shown.frames import BeforeView, FrameView, before_view, frame_view
+from revani.core.shown.sound import SoundRow, sound_rows
 from revani.jobs.assemble import frame_path
 from revani.jobs.frame_file import content_of
 from revani.jobs.reaching import camera_of
 from revani.jobs.residual import residual
+from revani.jobs.sound_track import loudness_of
+from revani.jobs.source import Unreadable
 from revani.rig.ports import CameraError
 from revani.store import befores, records, runs
 from revani.store.pool import Connection
@@ -68,6 +71,20 @@ async def picture(id: UUID, number: FrameNumber, db: Db) -> Response:
     content = await asyncio.to_thread(_content, rig, id, number, file)
     kind = "video/mp4" if file.endswith(".mp4") else "image/jpeg"
     return Response(content, media_type=kind, headers={"Cache-Control": "max-age=3600"})
+
+
+@router.get("/runs/{id}/sound", dependencies=[Costly])
+async def sound(id: UUID, db: Db) -> list[SoundRow]:
+    """How loud the sound of what was filmed is, against what was wanted; nothing where nothing was filmed."""
+    run = await runs.read(db, id)
+    program = await program_of_run(run)
+    if not program.shot.live or not run.taken:
+        return []
+    content = await asyncio.to_thread(_content, run.rig, id, 1, await _file_of(db, id, 1))
+    try:
+        return sound_rows(program.shot.take, await asyncio.to_thread(loudness_of, content))
+    except Unreadable as error:
+        raise records.NotThere(str(error)) from error
 
 
 class Shown(NamedTuple):

@@ -43,6 +43,7 @@ class Scene(Message):
 
     `label` names the occasion: the same label again finds battery and card as they were left.
     `fence` is that of whoever sets it up: orders of one with a lower one are refused from then on.
+    `sound_dbfs` is where the peaks of what is spoken before it lie; None where it records no sound.
     """
 
     label: str
@@ -57,6 +58,7 @@ class Scene(Message):
     projection: Projection = "straight"
     things: tuple[Thing, ...] = ()
     carried: Carriage | None = None
+    sound_dbfs: float | None = None
     fence: int = 0
 
 

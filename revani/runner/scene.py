@@ -19,7 +19,7 @@ def scene_of(program: Program, clock: StageClock, label: str, fence: int = 0) ->
         framing=shot.framing, cloud=shot.light.cloud, projection=shot.recording.projection,
         scene_offset_stops=program.scene_offset_stops, clock=clock, nd_stops=stack_stops(shot),
         nd_off_s=off_at_s(shot, program.start_s), things=shot.things, fence=fence,
-        carried=_carriage(program),
+        carried=_carriage(program), sound_dbfs=shot.take.level_dbfs if shot.take.hears else None,
     )  # fmt: skip
 
 

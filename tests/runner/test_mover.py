@@ -17,6 +17,7 @@ import psycopg
 import pytest
 
 from revani.core.documents import AfterStart, Ease, Light, Move, MoveKey, Shot
+from revani.core.documents.take import Take
 from revani.core.documents.timing import Timing
 from revani.core.move.gcode import LETTERS
 from revani.core.program.compiled import compile_shot
@@ -274,7 +275,8 @@ def test_a_filmed_back_and_forth_lists_its_turning_points_and_its_clip_is_a_film
     move = Move.model_validate({"kind": "live", "keys": keys, "repeat": "ping-pong"})
     timing = Timing(fps=25, interval_s="1/25", event_s=20)
     light = Light(school="fixed", aperture=2.8, shutter_s="1/50", iso=800)
-    shot = saved(client, kit=moving_kit(), move=move, timing=timing, light=light)
+    take = Take(sound="a microphone on it", level_dbfs=-20)
+    shot = saved(client, kit=moving_kit(), move=move, timing=timing, light=light, take=take)
     done = until_state(client, arm(client, shot, speed=6), "finished", "failed", "stopped")
     assert (done["state"], done["taken"]) == ("finished", 1)
     assert len(done["turns"]) == 4
@@ -293,6 +295,11 @@ def test_a_filmed_back_and_forth_lists_its_turning_points_and_its_clip_is_a_film
     assert min(apart) < 5
     answer = client.get(f"/api/runs/{done['id']}/frames/1/picture")
     assert answer.headers["content-type"] == "video/mp4" and b"ftyp" in answer.content[:32]
+    # What was spoken before it lies at the level that was wanted, but for what AAC makes of it, with breaths between.
+    heard = {row["label"]: row for row in client.get(f"/api/runs/{done['id']}/sound").json()}
+    peak = float(heard["peak"]["text"].split()[0].replace("−", "-"))
+    assert peak == pytest.approx(-20, abs=1.5) and heard["peak"]["tone"] == "good"
+    assert heard["pauses"]["tone"] == "good" and heard["clips"]["text"] == "nowhere"
 
 
 def test_every_axis_has_a_letter_of_its_own() -> None:

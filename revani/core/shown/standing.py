@@ -146,7 +146,7 @@ def _around(standing: Standing) -> tuple[Alarm, ...]:
     if standing.run.state != "running":
         return ()
     stands = program.carried is None and not {"tilt", "roll"} & {*(program.motion.axes if program.motion else ())}
-    hears = shot.take.sound not in ("off", "a recorder beside it") and filming(standing, progress(standing))
+    hears = shot.take.hears and filming(standing, progress(standing))
     # On a faster stage it is another hour than the sensors'.
     planned_c = float(temperature_c(shot.place, standing.now_s)) if standing.run.speed == 1 else None
     return tuple(alarms_around(standing.around, planned_c, stands, hears))

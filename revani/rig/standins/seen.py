@@ -24,6 +24,7 @@ from revani.core.reframe.shake import noise
 from revani.core.sky.skyline import skyline_points
 from revani.core.sky.sun_and_moon import Sky, sky_over
 from revani.rig.ports import CameraSettings, Scene
+from revani.rig.standins.spoken import SOUND_HZ, spoken
 
 WIDTH = 480
 
@@ -148,15 +149,18 @@ def film(
         stream = film.add_stream("libx264", rate=rate, options={"preset": "veryfast", "crf": "23"})
         stream.width, stream.height = _size(scene)
         stream.pix_fmt, stream.time_base = "yuv420p", 1 / rate
+        track = None if scene.sound_dbfs is None else film.add_stream("aac", rate=SOUND_HZ, layout="mono")
         for i in range(max(1, round(seconds * rate))):
             after = float(i / rate)
             pose = {name: float(np.interp(after, at, [one[name] for one in poses])) for name in names}
             picture = av.VideoFrame.from_ndarray(_picture(scene, opened_s + after, settings, number, pose), "rgb24")
             picture.pts, picture.time_base = i, 1 / rate
-            for packet in stream.encode(picture):
-                film.mux(packet)
-        for packet in stream.encode():
-            film.mux(packet)
+            film.mux(stream.encode(picture))
+        film.mux(stream.encode())
+        if track is not None and scene.sound_dbfs is not None:
+            for block in spoken(seconds, scene.sound_dbfs, zlib.crc32(scene.label.encode())):
+                film.mux(track.encode(block))
+            film.mux(track.encode())
 
 
 def look(scene: Scene, at_s: float) -> bytes:

@@ -13,6 +13,37 @@ import { Before } from "../run/Before";
 
 type FilmView = Schemas["FilmView"];
 
+/** How loud the sound of a film is, against what was wanted of it. */
+function Heard({ id }: { id: string }) {
+  const sound = useQuery({
+    queryKey: ["sound", id],
+    queryFn: () => told(api.GET("/api/runs/{id}/sound", { params: { path: { id } } })),
+    retry: false,
+  });
+  if (sound.error) return <Said>{sound.error.message}</Said>;
+  return (
+    <Grid
+      as="dl"
+      templateColumns="auto auto 1fr"
+      columnGap="3"
+      rowGap="1"
+      mt="3"
+      alignItems="baseline"
+      data-testid="heard"
+    >
+      {sound.data?.map((row) => (
+        <Box key={row.label} display="contents">
+          <StateMark severity={MARKS[row.tone]} />
+          <chakra.dt color="inkSoft">{row.label}</chakra.dt>
+          <chakra.dd className="figure">{row.text}</chakra.dd>
+        </Box>
+      ))}
+    </Grid>
+  );
+}
+
+const MARKS = { good: "good", mind: "mind", bad: "stop" } as const;
+
 /** What came home: the film, the frames, planned beside actual. */
 export default function Review() {
   const { id = "" } = useParams();
@@ -50,6 +81,7 @@ export default function Review() {
             {run.data.taken > 0 && (
               <>
                 <Clip run={id} number={1} />
+                <Heard id={id} />
                 <Flex mt="3">
                   <Download href={`/api/runs/${id}/frames/1/picture`} file={run.data.film_name} />
                 </Flex>
