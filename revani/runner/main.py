@@ -259,10 +259,11 @@ class Runner:
             come = await wait(run, self._rig, waiter, self._home, spool, look if waiter.sees else None)
             if not isinstance(come, Met):
                 return come
+            soon_s = clock.now_s() + _SET_UP_REAL_S * clock.speed
+            program = await asyncio.to_thread(begin, shot, come, soon_s, spool)
             if shot.waits and shot.waits.before_s:
                 await asyncio.to_thread(keep, spool, waiter.seen.until(come.at_s), come.at_s)
-            soon_s = clock.now_s() + _SET_UP_REAL_S * clock.speed
-            return await asyncio.to_thread(begin, shot, come, soon_s, spool)
+            return program
         finally:
             self._let_sleep = False
             halt.set()

@@ -21,24 +21,22 @@ function Heard({ id }: { id: string }) {
     retry: false,
   });
   if (sound.error) return <Said>{sound.error.message}</Said>;
+  if (!sound.data?.length) return null;
   return (
-    <Grid
-      as="dl"
-      templateColumns="auto auto 1fr"
-      columnGap="3"
-      rowGap="1"
-      mt="3"
-      alignItems="baseline"
-      data-testid="heard"
-    >
-      {sound.data?.map((row) => (
-        <Box key={row.label} display="contents">
-          <StateMark severity={MARKS[row.tone]} />
-          <chakra.dt color="inkSoft">{row.label}</chakra.dt>
-          <chakra.dd className="figure">{row.text}</chakra.dd>
-        </Box>
-      ))}
-    </Grid>
+    <Box mt="3" data-testid="heard">
+      <chakra.h2 fontWeight="700" mb="1">
+        Its sound
+      </chakra.h2>
+      <Grid as="dl" templateColumns="auto auto 1fr" columnGap="3" rowGap="1" alignItems="baseline">
+        {sound.data.map((row) => (
+          <Box key={row.label} display="contents">
+            <StateMark severity={MARKS[row.tone ?? "good"]} />
+            <chakra.dt color="inkSoft">{row.label}</chakra.dt>
+            <chakra.dd className="figure">{row.text}</chakra.dd>
+          </Box>
+        ))}
+      </Grid>
+    </Box>
   );
 }
 
@@ -148,7 +146,7 @@ export default function Review() {
       </Grid>
       {run.data.live && <Films id={id} taken={run.data.taken} live={true} name={run.data.name} />}
       {run.data.kept_before && (
-        <Panel title="Before it began" mt="5">
+        <Panel title="What it saw before it began" mt="5">
           <Before id={id} />
         </Panel>
       )}

@@ -6,7 +6,7 @@ import { Said } from "../app/parts";
 const AGAIN_MS = 2_000;
 
 /** What the camera saw just before a run that waited began: a strip to be pushed along, the newest at its end. */
-export function Before({ id }: { id: string }) {
+export function Before({ id, titled }: { id: string; titled?: boolean }) {
   const seen = useQuery({
     queryKey: ["before", id],
     queryFn: () => told(api.GET("/api/runs/{id}/before", { params: { path: { id } } })),
@@ -17,7 +17,7 @@ export function Before({ id }: { id: string }) {
   if (!seen.data?.length) return null;
   return (
     <Box>
-      <chakra.p mb="2">What it saw before it began</chakra.p>
+      {titled && <chakra.p mb="2">What it saw before it began</chakra.p>}
       <Flex as="ul" listStyleType="none" gap="2" overflowX="auto" pb="2" tabIndex={0} data-testid="before">
         {seen.data.map((one) => (
           <chakra.li key={one.number} flex="none" width="168px">

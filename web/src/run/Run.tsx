@@ -193,7 +193,7 @@ export default function Run() {
       <Change run={run} who={who} onWho={nameWho} onRun={setRun} />
       {run.kept_before && (
         <Box px={{ base: "4", md: "10" }} pt="6">
-          <Before id={id} />
+          <Before id={id} titled />
         </Box>
       )}
       {run.notes.length > 0 && (
