@@ -11,7 +11,9 @@ from revani.store import befores
 from revani.store.pool import Connection
 
 # Pictures are looked at two or three times a second: more than these are none of a minute.
-_MOST = 200
+MOST_KEPT = 200
+# So many are brought home at once, that the journal comes home between them.
+_AT_ONCE = 10
 
 
 class Seen(NamedTuple):
@@ -26,7 +28,7 @@ class Ring:
 
     def __init__(self, keeps_s: float) -> None:
         self._keeps_s = keeps_s
-        self._pictures: deque[Seen] = deque(maxlen=_MOST)
+        self._pictures: deque[Seen] = deque(maxlen=MOST_KEPT)
 
     def add(self, at_s: float, picture: bytes) -> None:
         """One more; what it makes too old is forgotten."""
@@ -59,13 +61,10 @@ def keep(spool: Spool, pictures: Sequence[Seen], came_s: float) -> None:
         spool.remark(f"Kept of what it saw before it began: {count(len(pictures), 'picture')}.")
 
 
-async def bring_one_home(conn: Connection, spool: Spool) -> bool:
-    """Bring the next picture of a spool to the database; False where none is left."""
-    path = min(spool.before.glob("*.jpg"), default=None)
-    if path is None:
-        return False
-    number, ago_ms = (int(part) for part in path.stem.split("-"))
-    picture = await asyncio.to_thread(path.read_bytes)
-    await befores.put(conn, spool.run_id, befores.Before(number=number, ago_s=ago_ms / 1000), picture)
-    path.unlink()
-    return True
+async def bring_home(conn: Connection, spool: Spool, most: int = _AT_ONCE) -> None:
+    """Bring the next pictures of a spool to the database, in order."""
+    for path in sorted(spool.before.glob("*.jpg"))[:most]:
+        number, ago_ms = (int(part) for part in path.stem.split("-"))
+        picture = await asyncio.to_thread(path.read_bytes)
+        await befores.put(conn, spool.run_id, befores.Before(number=number, ago_s=ago_ms / 1000), picture)
+        path.unlink()

@@ -27,7 +27,7 @@ from revani.rig.drivers import camera_at, mover_at
 from revani.rig.known import Reached
 from revani.rig.ports import Camera, CameraError, Mover, MoverError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
-from revani.runner.beforehand import bring_one_home, keep
+from revani.runner.beforehand import MOST_KEPT, bring_home, keep
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
 from revani.runner.filming import Filmer
 from revani.runner.home import AWAY, Home, append
@@ -72,7 +72,7 @@ class Runner:
         self._camera_says: dict[str, Any] | None = None
         self._boot = boot()
         self._serving = False
-        self._let_sleep = False
+        self._waiter: Waiter | None = None
 
     def _identity(self) -> str:
         """A name that outlives the process, so that a restarted runner finds its own run again."""
@@ -154,9 +154,14 @@ class Runner:
         camera, meant = camera_at(self._its.camera), self._its.rig.serial
         while True:
             try:
+                waiter = self._waiter
+                # A camera that is not needed for what is waited for is left to sleep until then.
+                let_sleep = waiter is not None and not waiter.sees
                 says: dict[str, Any] = (
-                    {"asleep": True} if self._let_sleep else await asyncio.to_thread(_word_of, camera, meant)
+                    {"asleep": True} if let_sleep else await asyncio.to_thread(_word_of, camera, meant)
                 )
+                if waiter is not None:
+                    says["blind"] = waiter.blind
                 says |= {} if self._serving else await asyncio.to_thread(self._word_of_mover)
                 says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
                 self._camera_says = says
@@ -239,10 +244,9 @@ class Runner:
     ) -> Program | End | None:
         """Wait for what begins a run; the program then, an End where it does not begin, None where another has it."""
         await self._home.if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
-        waiter, halt = Waiter(shot, clock), threading.Event()
+        self._waiter = waiter = Waiter(shot, clock)
+        halt = threading.Event()
         spool.remark(f"It waits until {waiter.told}.")
-        # A camera that is not needed for it is left to sleep until then.
-        self._let_sleep = not waiter.sees
         ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
         camera = self._camera_for(run)
         scene = scene_of(latest, clock, str(run.id), run.fence)
@@ -265,7 +269,7 @@ class Runner:
                 await asyncio.to_thread(keep, spool, waiter.seen.until(come.at_s), come.at_s)
             return program
         finally:
-            self._let_sleep = False
+            self._waiter = None
             halt.set()
             await ready
             camera.close()
@@ -407,7 +411,7 @@ class Runner:
                     if not lost and await append(conn, run.id, run.fence, entries):
                         emptied += len(entries)
                         spool.home(emptied)
-                        await bring_one_home(conn, spool)
+                        await bring_home(conn, spool)
         if lost and shooter.end is not None:
             # Ended from the page while no word came from here, or another's: what was noted is brought home if it may.
             return await self._after_the_lease(run, spool, emptied)
@@ -427,8 +431,7 @@ class Runner:
         async def close(conn: Connection) -> bool:
             if not await append(conn, run.id, run.fence, spool.after(emptied)):
                 return False
-            while await bring_one_home(conn, spool):
-                pass
+            await bring_home(conn, spool, MOST_KEPT)
             stands = await runs.read(conn, run.id)
             told = _with_losses(end, stands.taken, stands.missed, spool)
             await runs.end(conn, run.id, run.fence, told.state, told.reason)

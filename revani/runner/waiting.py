@@ -37,6 +37,8 @@ _LOOK_REAL_S = 0.4
 _LISTEN_S = 0.25
 # What is older than the longest for which an instant counts is of no use (stage seconds).
 _KEPT_S = LONGEST_TOGETHER_S + 60.0
+# A camera that has shown no picture for so long (real seconds) sees nothing of what is waited for.
+_BLIND_AFTER_S = 10.0
 
 
 class Waiter:
@@ -52,6 +54,7 @@ class Waiter:
         self._heard: list[Heard] = []
         self._before: Array | None = None
         self._looked_at = -1e9
+        self._blind_since: float | None = None
         self.last_row = 0
         self.seen = Ring(float(shot.waits.before_s))
         self.sees = watches(self._waits)
@@ -93,13 +96,22 @@ class Waiter:
                 seen = np.asarray(picture.convert("L"), dtype=np.float64)
         except (CameraError, UnidentifiedImageError, OSError, ValueError):
             self._before = None
+            if self._blind_since is None:
+                self._blind_since = time.monotonic()
             return
+        self._blind_since = None
         self.seen.add(now_s, content)
         if self._before is not None:
             self._heard.append(Heard("motion", now_s, changed_part(self._before, seen)))
         self._before = seen
         with suppress(Refusal):
             self._heard.append(Heard("code card", now_s, word=read_picture(content).strip()))
+
+    @property
+    def blind(self) -> bool:
+        """Whether it has looked for a while, and got no picture of the camera."""
+        since = self._blind_since
+        return since is not None and time.monotonic() - since > _BLIND_AFTER_S
 
     def met(self) -> Met | None:
         """What has come, if anything has."""

@@ -41,6 +41,7 @@ WELL = Watched(
         (WELL._replace(missed=1), "look", "1 frame missed so far"),
         (WELL._replace(state="finished", sign=None, missed=3), "look", "3 frames missed."),
         (WELL._replace(no_light_told=True, verdict=None), "come", "whether it has come is not known"),
+        (WELL._replace(blind=True, verdict=None), "come", "the camera shows no picture"),
         (WELL._replace(clock_ahead_s=-3), "look", "clock is 3 s behind"),
         (WELL._replace(endings=(Ending("the battery", 9_000, "03:40", "05:10"),)), "look", "ends at 03:40, before"),
         (WELL._replace(endings=(Ending("the battery", 900, "03:40", "05:10"),)), "come", "ends at 03:40, before"),

@@ -19,7 +19,8 @@ import psycopg
 import pytest
 from PIL import Image
 
-from revani.core.documents import Light
+from revani.core.documents import Light, Waiting
+from revani.core.timing.trigger_words import parse_ways
 from revani.rig.drivers import body_at, stage_of
 from revani.rig.drivers.gphoto_body import GphotoBody, nearest, number_of, seconds_of, stops_of
 from revani.rig.drivers.http_camera import HttpCamera
@@ -301,10 +302,11 @@ def test_an_order_of_one_who_was_taken_over_from_is_refused_by_the_link(
 
 
 @pytest.fixture
-def linked(stack: Stack) -> Iterator[Stack]:
-    """The runner on the simulated camera's PTP/IP, over the link, as it is on a body's."""
+def linked(stack: Stack, request: pytest.FixtureRequest) -> Iterator[Stack]:
+    """The runner on the simulated camera's PTP/IP, over the link, as it is on a body's; its stage is told, or not."""
     port = int(stack.environment["REVANI_PORT"])
-    environment = {"REVANI_CAMERA_URL": f"ptpip://127.0.0.1:{port + 4}?stage={stack.camera}"}
+    stage = getattr(request, "param", f"?stage={stack.camera}")
+    environment = {"REVANI_CAMERA_URL": f"ptpip://127.0.0.1:{port + 4}{stage}"}
     stack.kill("runner")
     stack.start("link", **environment)
     eventually(lambda: _answers(f"http://127.0.0.1:{port + 5}/status"), 60)
@@ -344,3 +346,28 @@ def test_a_run_over_the_link_goes_on_where_the_link_is_ended_and_its_journal_is_
         assert any("set to 4,600 K: 5,200 K is nearest" in note for note in done["notes"])
         assert {iso for _, _, iso in got} == {1000}
         assert link.get(f"/files/{got[0][1]}").content[-2:] == b"\xff\xd9"
+
+
+@pytest.mark.parametrize("linked", [""], indirect=True)
+@pytest.mark.parametrize(
+    ("said", "sensor"), [("it moves or I say so", "motion"), ("code card nobody or I say so", "code card")]
+)
+def test_a_camera_that_shows_no_picture_calls_where_it_is_to_see_what_is_waited_for(
+    linked: Stack, client: httpx.Client, said: str, sensor: str
+) -> None:
+    # A body of no known maker: libgphoto2 has no live picture of it.
+    waiting = Waiting.model_validate({"ways": parse_ways(said), "for_s": 3_600, "before_s": 10})
+    run = arm(client, saved(client, name="Blind", waits=waiting, **short(3)), 1, when="now")
+
+    def called() -> list[str]:
+        alarms = client.get(f"/api/runs/{run['id']}").json()["alarms"]
+        return [one["level"] for one in alarms if "shows no picture" in one["text"] and not one["over"]]
+
+    assert eventually(called) == ["come"]
+    # A sensor, or a reader, that tells of it is heard in its place.
+    token = client.post("/api/sensors/token").json()["token"]
+    word = [{"kind": sensor, "value": 0.001, "word": "somebody"}]
+    client.post("/api/sensors", json=word, headers={"Authorization": f"Bearer {token}"}).raise_for_status()
+    eventually(lambda: not called())
+    client.post(f"/api/runs/{run['id']}/stop")
+    until_state(client, run, "stopped")

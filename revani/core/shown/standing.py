@@ -8,7 +8,7 @@ from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
 from revani.core.sky.weather import temperature_c
 from revani.core.timing.trigger_words import show_ways
-from revani.core.timing.triggers import SILENT_S, HeardAgo, listens_to
+from revani.core.timing.triggers import SEEN, SILENT_S, HeardAgo, listens_to
 from revani.core.timing.waiting import first_frame_s
 from revani.core.watch.alarm import Alarm
 from revani.core.watch.alarms import Ending, KeptAlarm, Watched
@@ -171,7 +171,8 @@ def watched(standing: Standing) -> Watched:
         endings=endings_ahead(standing),
         # Until it is well under way the last word may be of a scene before this one.
         clock_ahead_s=camera_says(standing).get("clock_ahead_s") if live and run.taken > _UNDER_WAY else None,
-        no_light_told=no_light_told(standing), around=_around(standing), beside=_beside_told(standing),
+        no_light_told=no_light_told(standing), blind=blind(standing), around=_around(standing),
+        beside=_beside_told(standing),
         late=late_told(standing.newest, _slot_s(standing.program, at)) if run.speed == 1 else "",
         stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
     )  # fmt: skip
@@ -200,6 +201,16 @@ def endings_ahead(standing: Standing) -> tuple[Ending, ...]:
         for what, at_s in found
         if at_s is not None and at_s < last_s
     )  # fmt: skip
+
+
+def blind(standing: Standing) -> bool:
+    """Whether it waits for what its camera is to see, the camera shows no picture, and no sensor has told of it."""
+    waiting = standing.program.shot.waits
+    says = camera_says(standing)
+    # One that does not answer at all is told of as that.
+    if waiting is None or not waits(standing) or not says.get("blind") or says.get("trouble"):
+        return False
+    return bool((listens_to(waiting) & SEEN) - {one.kind for one in standing.heard})
 
 
 def no_light_told(standing: Standing) -> bool:

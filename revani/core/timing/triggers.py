@@ -29,6 +29,8 @@ from revani.core.sky.sun_and_moon import Sky
 from revani.core.timing.trigger_words import show_condition
 
 HeardKind = Literal["motion", "light", "sound", "temperature", "level", "hand", "code card", "run"]
+# What the camera itself can see; sensors and readers may tell of it, too.
+SEEN: frozenset[HeardKind] = frozenset({"motion", "code card"})
 
 # A reading of the light stands until the next, and no longer than this; so many in a row have to agree, by their
 # median, so that a headlamp or a flash is none (common practice, no source).
@@ -193,4 +195,4 @@ def listens_to(waiting: Waiting) -> set[HeardKind]:
 
 def watches(waiting: Waiting) -> bool:
     """Whether the camera itself has to see while it is waited: one that has not is left to sleep."""
-    return waiting.before_s > 0 or bool(listens_to(waiting) & {"motion", "code card"})
+    return waiting.before_s > 0 or bool(listens_to(waiting) & SEEN)

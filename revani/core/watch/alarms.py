@@ -58,7 +58,8 @@ class Ending(NamedTuple):
 class Watched(NamedTuple):
     """What is known of a run at one look; `clock_ahead_s` is by how much the camera's clock is, where it says so.
 
-    `no_light_told` is that it waits for the light, and its sensor says nothing; `around` what sensors tell calls for,
+    `no_light_told` is that it waits for the light, and its sensor says nothing, `blind` that it waits for what its
+    camera is to see, and that shows no picture; `around` what sensors tell calls for,
     `beside` that the rig stands beside its plan, `late` that frames are fired late, in words.
     """
 
@@ -72,6 +73,7 @@ class Watched(NamedTuple):
     clock_ahead_s: float | None = None
     stalled: bool = False
     no_light_told: bool = False
+    blind: bool = False
     around: tuple[Alarm, ...] = ()
     beside: str = ""
     late: str = ""
@@ -108,6 +110,11 @@ def _of_its_signs(seen: Watched) -> Iterator[Alarm]:
     if live and seen.no_light_told:
         text = "It waits for the light, and no sensor tells of that: whether it has come is not known."
         yield come("no light told", text, "See to the sensor, or begin it otherwise.")
+    if live and seen.blind:
+        text = (
+            "It waits for what its camera is to see, and the camera shows no picture: whether it has come is not known."
+        )
+        yield come("blind", text, "See to the camera's live picture, or begin it otherwise.")
     reached = [many for many in _MISSED_AGAIN if seen.missed >= many]
     if reached and seen.state != "missed":
         text = f"{count(seen.missed, 'frame')} missed so far." if live else f"{count(seen.missed, 'frame')} missed."
