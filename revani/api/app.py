@@ -82,12 +82,14 @@ def make_app() -> FastAPI:
 
     @app.get("/api/health")
     async def health(db: Db) -> Response:
-        """200 when the database answers and a runner has given a sign just now."""
+        """200 when the database answers and a runner has given a sign just now; `silent` are rigs whose own has not."""
         signs = await run_store.signs(db)
         fresh = [sign for sign in signs if sign.age_s < _RUNNER_FRESH_S]
         if not fresh:
             return answer(Problem(title="No runner", status=503, detail="The database answers, but no runner is up."))
-        return JSONResponse({"database": "up", "runner": "up", "rigs": [sign.model_dump() for sign in fresh]})
+        silent = sorted(set(await rig_store.driven(db)) - {sign.rig for sign in fresh})
+        told = {"database": "up", "runner": "up", "rigs": [sign.model_dump() for sign in fresh], "silent": silent}
+        return JSONResponse(told)
 
     _serve_interface(app)
     return app

@@ -121,6 +121,7 @@ def test_a_rig_is_kept_changed_and_gone_and_nobody_overwrites_anothers_word(clie
     client.post("/api/rigs", json=EMPTY | {"name": "Low shed", "camera": "usb://", "mover": "serial:/dev/ttyUSB7"})
     try:
         assert rig_of(client, "low-shed")["told"] == "Its runner has given no sign yet."
+        assert client.get("/api/health").json()["silent"] == ["low-shed"]
         taken_address = client.post("/api/rigs", json=EMPTY | {"name": "High shed", "camera": "usb://"})
         assert taken_address.json()["path"] == "camera" and "Low shed" in taken_address.json()["detail"]
         assert change(client, "low-shed", name="Lower shed").status_code == 200
