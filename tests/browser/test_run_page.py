@@ -198,6 +198,8 @@ def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(
     page.until("waits", "when the sun is over 60° or I say so")
     page.write("waits.for_s", "20 h")
     page.until("waits.for_s", "20 h 00 min")
+    page.write("waits.before_s", "60 s")
+    page.until("waits.before_s", "1 min")
     assert page.find("[data-testid=wait]").is_displayed()
     page.wait(lambda d: "One of the ways cannot come" in d.find_element(By.TAG_NAME, "body").text)
     page.click("[data-testid=open-arm]")
@@ -211,6 +213,15 @@ def test_a_shot_that_waits_is_typed_armed_and_begun_by_a_thumb(
     page.click("[data-testid=begin]")
     page.wait(lambda d: "someone at the page said so" in d.find_element(By.CSS_SELECTOR, "[data-testid=notes]").text)
     page.wait(lambda d: int(d.find_element(By.CSS_SELECTOR, "[data-testid=taken]").text) >= 1)
+    # What the camera saw in the minute before is there to be looked at.
+    strip = page.find("[data-testid=before]")
+    page.wait(
+        lambda d: all(
+            d.execute_script("return arguments[0].naturalWidth > 0", one)
+            for one in strip.find_elements(By.TAG_NAME, "img")
+        )
+    )
+    assert "before" in strip.text
     page.click("[data-testid=stop]")
     page.click("[data-testid=stop-sure]")
     page.wait(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=run-state]").text == "Stopped")
