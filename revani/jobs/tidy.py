@@ -73,7 +73,7 @@ async def tidy(pool: Pool, here: Settings, for_real: bool = True) -> list[Rubbis
 def _of_a_rig(place: Reached, known: set[UUID]) -> Iterator[Rubbish]:
     yield from _cards_of_nobody(place.card_dir, known)
     for path in _old(place.spool_dir, "*.superseded", _OLD_DAYS):
-        yield _one(path, "a spool that was set aside")
+        yield _one(path, "what a runner noted of a run that another took up")
     for path in _old(place.spool_dir, "*.damaged", _OLD_DAYS):
         yield _one(path, "damaged notes that were set aside")
 

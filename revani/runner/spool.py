@@ -202,8 +202,11 @@ class Spool:
     def leave(self) -> None:
         """Set the spool aside: another has taken the run up."""
         self._close()
-        if self._path.exists():
-            self._path.rename(self._path.with_suffix(".superseded"))
+        for path in (self._path, self.before):
+            if path.exists():
+                aside = path.with_name(f"{path.name.removesuffix('.jsonl')}.superseded")
+                shutil.rmtree(aside, ignore_errors=True)
+                path.rename(aside)
 
     def _put(self, *entries: Entry) -> None:
         for entry in entries:

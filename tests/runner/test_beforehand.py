@@ -43,7 +43,15 @@ def test_what_was_kept_lies_in_the_spool_until_it_is_thrown_away(tmp_path: Path)
         "0002-0.jpg": b"second",
     }
     assert [entry.note for entry in again.after(0)] == ["Kept of what it saw before it began: 2 pictures."]
-    again.discard()
+    again.leave()
+    assert sorted(path.suffix for path in tmp_path.iterdir()) == [".superseded"] * 2
+
+
+def test_what_is_home_is_thrown_away_with_the_spool(tmp_path: Path) -> None:
+    spool = Spool(tmp_path, ID)
+    spool.take_up(TakenUp(id=ID, shot={}, speed=1, frame_count=3, fence=1))
+    keep(spool, [Seen(10.0, b"first")], 10.0)
+    spool.discard()
     assert not list(tmp_path.iterdir())
 
 
