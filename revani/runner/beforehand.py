@@ -3,6 +3,7 @@
 import asyncio
 from collections import deque
 from collections.abc import Sequence
+from contextlib import suppress
 from typing import NamedTuple
 
 from revani.core.quantities.units import count
@@ -62,9 +63,14 @@ def keep(spool: Spool, pictures: Sequence[Seen], came_s: float) -> None:
 
 
 async def bring_home(conn: Connection, spool: Spool, most: int = _AT_ONCE) -> None:
-    """Bring the next pictures of a spool to the database, in order."""
+    """Bring the next pictures of a spool to the database, in order; one that cannot be read stops nothing."""
     for path in sorted(spool.before.glob("*.jpg"))[:most]:
         number, ago_ms = (int(part) for part in path.stem.split("-"))
-        picture = await asyncio.to_thread(path.read_bytes)
-        await befores.put(conn, spool.run_id, befores.Before(number=number, ago_s=ago_ms / 1000), picture)
-        path.unlink()
+        try:
+            picture = await asyncio.to_thread(path.read_bytes)
+        except OSError as error:
+            spool.remark(f"A picture of what it saw before it began cannot be read: {error.strerror}.")
+        else:
+            await befores.put(conn, spool.run_id, befores.Before(number=number, ago_s=ago_ms / 1000), picture)
+        with suppress(OSError):
+            path.unlink()

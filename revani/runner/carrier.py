@@ -176,13 +176,18 @@ class Carrier:
         try:
             found = self._mover.where()
         except MoverError as error:
+            self._tell(error)
             if error.trouble == "restarted":
-                self._remark(_RESTARTED)
                 self._forgotten.set()
             return None
         if found.stalled and not self._trouble and not self._given_up:
             self._trouble = f"{' and '.join(found.stalled).capitalize()} stalled."
         return found
+
+    def _tell(self, error: MoverError) -> None:
+        """Note what a person has to know of a mover that did not do what it was asked."""
+        if error.trouble in ("restarted", "another"):
+            self._remark(_RESTARTED if error.trouble == "restarted" else str(error))
 
     def planned(self, after_s: float, number: int | None = None) -> dict[str, float]:
         """Where the plan has the axes so long after the start, or for a frame, in their own units."""
@@ -227,8 +232,7 @@ class Carrier:
             except MoverError as error:
                 if error.trouble == "stalled":
                     raise Stalled(str(error)) from error
-                if error.trouble in ("restarted", "another"):
-                    self._remark(_RESTARTED if error.trouble == "restarted" else str(error))
+                self._tell(error)
                 if self._clock.wait_s(until_s) <= _RETRY_REAL_S:
                     self._late += 1
                     # One that is away may come back. Where the rule is to go on as it stands, that is waited for less.

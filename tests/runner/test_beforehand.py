@@ -1,12 +1,13 @@
 """What is kept of what a camera saw before it began: how far back, and what becomes of it when a runner is killed."""
 
+import asyncio
 import uuid
 from pathlib import Path
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from revani.runner.beforehand import Ring, Seen, keep
+from revani.runner.beforehand import Ring, Seen, bring_home, keep
 from revani.runner.spool import Spool, TakenUp
 
 ID = uuid.UUID(int=7)
@@ -62,3 +63,11 @@ def test_a_disk_that_takes_nothing_is_told_and_keeps_nothing_from_beginning(tmp_
     assert "is not all kept" in spool.after(0)[0].note
     keep(spool, [], 1.0)
     assert "showed no picture" in spool.after(0)[1].note
+
+
+def test_a_picture_that_cannot_be_read_keeps_no_run_from_ending(tmp_path: Path) -> None:
+    spool = Spool(tmp_path, ID)
+    (spool.before / "0001-2500.jpg").mkdir(parents=True)
+    # No database is asked for what cannot be brought there.
+    asyncio.run(bring_home(None, spool))  # type: ignore[arg-type]
+    assert "cannot be read" in spool.after(0)[0].note

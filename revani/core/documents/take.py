@@ -28,12 +28,6 @@ class Take(Document):
     wind_filter: bool = Field(False, title="Wind filter")
     level_dbfs: Decibels = Field(-9.0, title="Level wanted", ge=-60, le=0, description="Of the peaks of speech.")
     use: Use = Field("for oneself", title="The film is for")
-
-    @property
-    def hears(self) -> bool:
-        """Whether the camera itself records sound."""
-        return self.sound not in ("off", "a recorder beside it")
-
     dewarp: bool = Field(False, title="De-warped", description="Made straight by the body; the edge is lost.")
     upright: bool = Field(False, title="Held upright")
     when_over: Literal["stays on", "switches off"] = Field(
@@ -51,3 +45,8 @@ class Take(Document):
         """How many times the shutter of the middle frame a bracket is open in all; 1 without brackets."""
         step, half = 2.0**self.bracket_stops, self.brackets // 2
         return Fraction(sum(step**k for k in range(-half, half + 1))).limit_denominator(10_000)
+
+    @property
+    def hears(self) -> bool:
+        """Whether the camera itself records sound."""
+        return self.sound not in ("off", "a recorder beside it")

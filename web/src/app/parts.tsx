@@ -4,6 +4,9 @@ import { Link } from "react-router";
 
 export type Severity = "stop" | "fix" | "mind" | "good" | "unseen";
 
+/** The mark beside a line that is good, to be minded, or bad. */
+export const MARK_OF_TONE = { good: "good", mind: "mind", bad: "fix" } as const;
+
 const SAID: Record<Severity, string> = {
   stop: "will fail",
   fix: "will fail",

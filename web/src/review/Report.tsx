@@ -3,11 +3,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { Lost } from "../app/Lost";
-import { Leads, Panel, type Severity, StateMark, Waiting } from "../app/parts";
+import { Leads, MARK_OF_TONE, Panel, type Severity, StateMark, Waiting } from "../app/parts";
 import { Shell } from "../app/Shell";
 
-type Tone = NonNullable<Schemas["ReportLine"]["tone"]>;
-const MARK: Record<Tone, Severity> = { good: "good", mind: "mind", bad: "fix" };
 const OF_LEVEL: Record<Schemas["GoVerdict"]["level"], Severity> = { go: "good", mind: "mind", stop: "stop" };
 
 /** The morning after: what became of the night in ten lines, what to do before the next, and the details. */
@@ -41,7 +39,7 @@ export default function Report() {
               borderBottom="1px solid"
               borderColor="line"
             >
-              <StateMark severity={MARK[line.tone ?? "good"]} />
+              <StateMark severity={MARK_OF_TONE[line.tone ?? "good"]} />
               <chakra.span color="inkSoft" flex="0 0 92px">
                 {line.label}
               </chakra.span>
