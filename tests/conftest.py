@@ -115,7 +115,7 @@ def database(scratch: Path) -> Iterator[Database]:
 @pytest.fixture
 def connection(database: Database) -> Iterator[psycopg.Connection]:
     """A plain connection for looking at what was really stored."""
-    with psycopg.connect(database.cluster.owner_url, autocommit=True) as conn:
+    with psycopg.connect(database.cluster.owner_url, autocommit=True, options="-c lock_timeout=60s") as conn:
         yield conn
 
 

@@ -471,5 +471,5 @@ def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
 
 async def serve_rig(database_url: str, its: Reached) -> None:
     """Run the runner of a rig until it is told to end."""
-    async with open_pool(database_url, most=4) as pool:
+    async with open_pool(database_url, most=4, asleep_s=runs.LEASE_S) as pool:
         await Runner(pool, its).work()

@@ -24,22 +24,34 @@ _LOST_SOON = {
     "keepalives_idle": 5, "keepalives_interval": 3, "keepalives_count": 3, "tcp_user_timeout": 15_000,
     "connect_timeout": 5,
 }  # fmt: skip
+# Long beside what any of our transactions takes on a busy machine.
+_ASLEEP_S = 120.0
 
 log = structlog.get_logger()
 
 
-def make_pool(url: str, most: int = 10) -> Pool:
-    """A closed pool of connections that give rows as dicts."""
+def make_pool(url: str, most: int = 10, asleep_s: float = _ASLEEP_S) -> Pool:
+    """A closed pool of connections that give rows as dicts.
+
+    A process that stands still in the midst of a transaction has what it held, rows that others wait for,
+    taken from it after `asleep_s` seconds; to it, its connection is lost.
+    """
+
+    async def configure(conn: Connection) -> None:
+        told = {"ms": str(round(asleep_s * 1000))}
+        await conn.execute("SELECT set_config('idle_in_transaction_session_timeout', %(ms)s, false)", told)
+        await conn.commit()
+
     return AsyncConnectionPool(
         url, connection_class=Connection, kwargs={"row_factory": dict_row, **_LOST_SOON}, min_size=1, max_size=most,
-        open=False, timeout=5, check=AsyncConnectionPool.check_connection, reconnect_timeout=0,
+        open=False, timeout=5, check=AsyncConnectionPool.check_connection, reconnect_timeout=0, configure=configure,
     )  # fmt: skip
 
 
 @asynccontextmanager
-async def open_pool(url: str, most: int = 10) -> AsyncIterator[Pool]:
+async def open_pool(url: str, most: int = 10, asleep_s: float = _ASLEEP_S) -> AsyncIterator[Pool]:
     """A pool for the time of a block."""
-    pool = make_pool(url, most)
+    pool = make_pool(url, most, asleep_s)
     await pool.open()
     try:
         yield pool

@@ -7,6 +7,7 @@ import pytest
 
 from revani.core.documents import Shot
 from revani.core.documents.run import Entry, JournalFrame
+from revani.runner.home import AWAY
 from revani.store import records, runs, shots
 from revani.store.pool import Connection, Pool, open_pool
 from tests.conftest import Database, make_shot
@@ -176,6 +177,25 @@ def test_two_who_claim_at_the_same_instant_do_not_both_get_the_rig(database: Dat
 
     claimed = within(database, story)
     assert len([id for id in claimed if id is not None]) == 1
+
+
+def test_a_runner_that_stands_still_amid_a_transaction_does_not_keep_its_run_from_another(database: Database) -> None:
+    async def story(conn: Connection) -> None:
+        id = await armed(conn, make_shot(), "rig-still")
+        assert await runs.claim(conn, "rig-still", "one") == id
+        await conn.execute("UPDATE run SET lease_until = now() WHERE id = %s", [id])
+        await conn.commit()
+        async with open_pool(database.url, most=1, asleep_s=0.5) as pool:
+            with pytest.raises(AWAY):
+                async with pool.connection() as still:
+                    # What an append to the journal holds.
+                    await still.execute("SELECT 1 FROM run WHERE id = %s FOR SHARE", [id])
+                    await conn.execute("SET lock_timeout = '60s'")
+                    await conn.execute("UPDATE run SET notes = notes WHERE id = %s", [id])
+                    assert await runs.claim(conn, "rig-still", "two") == id
+                    await still.execute("SELECT 1")
+
+    within(database, story)
 
 
 def test_of_many_who_save_at_once_one_wins_and_every_version_is_kept(database: Database) -> None:
