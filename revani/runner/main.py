@@ -5,11 +5,9 @@ Nothing ends it but a signal: what it meets on the way costs a frame at most, an
 
 import asyncio
 import fcntl
-import shutil
 import socket
 import threading
 from contextlib import suppress
-from typing import Any, TypeVar
 from uuid import uuid4
 
 import psycopg
@@ -23,9 +21,9 @@ from revani.core.quantities.units import count
 from revani.core.timing.start import start_s
 from revani.core.timing.triggers import Met
 from revani.processes import boot
-from revani.rig.drivers import camera_at, mover_at
+from revani.rig.drivers import camera_at
 from revani.rig.known import Reached
-from revani.rig.ports import Camera, CameraError, Mover, MoverError, Scene, Stage, printable
+from revani.rig.ports import Camera, CameraError, Scene, Stage, printable
 from revani.rig.stage import StageClock, wall_s
 from revani.runner.beforehand import MOST_KEPT, bring_home, keep
 from revani.runner.carrier import Carrier, Halted, Late, Stalled
@@ -35,6 +33,7 @@ from revani.runner.planned import as_noted, begin, once_more, program_for, told_
 from revani.runner.resuming import account
 from revani.runner.scene import scene_of
 from revani.runner.shooter import End, Shooter, TakenOver, switched_off
+from revani.runner.signs import Signs, mover_of
 from revani.runner.spool import Spool, TakenUp, left_over
 from revani.runner.waiting import Waiter, wait
 from revani.store import runs
@@ -44,7 +43,7 @@ from revani.store.records import NotThere
 log = structlog.get_logger()
 
 _LOOK_S = 0.25
-_SIGN_S = 0.5
+_AGAIN_S = 0.5
 _LEAD_REAL_S = 1.0
 # So long it takes to set everything up once it has come.
 _SET_UP_REAL_S = 1.0
@@ -52,7 +51,6 @@ _SET_UP_REAL_S = 1.0
 _READY_REAL_S = 300.0
 # So long before its first frame a run on the wall's clock leaves that clock, and keeps its own pace.
 _ANCHOR_S = 8.0
-T = TypeVar("T")
 
 
 class Runner:
@@ -69,10 +67,8 @@ class Runner:
         except BlockingIOError:
             raise SystemExit(f"Another runner uses {self._folder} already.") from None
         self._name = self._identity()
-        self._camera_says: dict[str, Any] | None = None
         self._boot = boot()
-        self._serving = False
-        self._waiter: Waiter | None = None
+        self._signs = Signs(self._home, its, self._name)
 
     def _identity(self) -> str:
         """A name that outlives the process, so that a restarted runner finds its own run again."""
@@ -87,7 +83,7 @@ class Runner:
 
     async def work(self) -> None:
         """Serve the rig for ever."""
-        signs = asyncio.create_task(self._give_signs())
+        signs = asyncio.create_task(self._signs.give())
         try:
             while True:
                 try:
@@ -95,14 +91,14 @@ class Runner:
                     if run is None:
                         await asyncio.sleep(_LOOK_S)
                     else:
-                        self._serving = True
+                        self._signs.serving = True
                         try:
                             await self._serve(run)
                         finally:
-                            self._serving = False
+                            self._signs.serving = False
                 except Exception:
                     log.exception("the runner met an error of its own")
-                    await asyncio.sleep(_SIGN_S)
+                    await asyncio.sleep(_AGAIN_S)
         finally:
             signs.cancel()
 
@@ -149,46 +145,6 @@ class Runner:
                     spool.discard()
                 elif state != "running":
                     spool.leave()
-
-    async def _give_signs(self) -> None:
-        camera, meant = camera_at(self._its.camera), self._its.rig.serial
-        while True:
-            try:
-                waiter = self._waiter
-                # A camera that is not needed for what is waited for is left to sleep until then.
-                let_sleep = waiter is not None and not waiter.sees
-                says: dict[str, Any] = (
-                    {"asleep": True} if let_sleep else await asyncio.to_thread(_word_of, camera, meant)
-                )
-                if waiter is not None:
-                    says["blind"] = waiter.blind
-                says |= {} if self._serving else await asyncio.to_thread(self._word_of_mover)
-                says["disk_free_bytes"] = shutil.disk_usage(self._folder).free
-                self._camera_says = says
-                async with self._home.connection(1) as conn:
-                    await runs.sign(conn, self._rig, self._name, self._camera_says)
-            except AWAY:
-                pass
-            except Exception:
-                log.exception("no sign given")
-            await asyncio.sleep(_SIGN_S)
-
-    def _word_of_mover(self) -> dict[str, Any]:
-        """Whether the mover stands where it says it does, and which it is; nothing where it does not answer."""
-        try:
-            mover = self._mover()
-        except (MoverError, Refusal, OSError):
-            return {}
-        try:
-            says: dict[str, Any] = {"homed": not mover.where().stalled}
-            return says | {"mover_number": mover.number()}
-        except MoverError as error:
-            return {"mover_trouble": str(error)} if error.trouble == "another" else {}
-        finally:
-            mover.close()
-
-    def _mover(self) -> Mover:
-        return mover_at(self._its.mover, self._its.rig.mover_serial)
 
     def _camera_for(self, run: TakenUp) -> Camera:
         return camera_at(self._its.camera, fence=run.fence, serial=self._its.rig.serial)
@@ -244,7 +200,7 @@ class Runner:
     ) -> Program | End | None:
         """Wait for what begins a run; the program then, an End where it does not begin, None where another has it."""
         await self._home.if_there(lambda conn: runs.set_clock(conn, run.id, clock.model_dump()))
-        self._waiter = waiter = Waiter(shot, clock)
+        self._signs.waiter = waiter = Waiter(shot, clock)
         halt = threading.Event()
         spool.remark(f"It waits until {waiter.told}.")
         ready = asyncio.create_task(self._stand_ready(run, latest, clock, spool, halt))
@@ -269,7 +225,7 @@ class Runner:
                 await asyncio.to_thread(keep, spool, waiter.seen.until(come.at_s), come.at_s)
             return program
         finally:
-            self._waiter = None
+            self._signs.waiter = None
             halt.set()
             await ready
             camera.close()
@@ -385,7 +341,7 @@ class Runner:
             return None
         axes = tuple(program.shot.kit.axes.values())
         stage = Stage(label=str(run.id), axes=axes, clock=clock, fence=run.fence)
-        return Carrier(program, program.motion, self._mover(), clock, stage, halt, spool.remark)
+        return Carrier(program, program.motion, mover_of(self._its), clock, stage, halt, spool.remark)
 
     async def _attend(
         self, run: TakenUp, shooter: Shooter, spool: Spool, halt: threading.Event
@@ -445,18 +401,6 @@ class Runner:
             spool.discard()
         else:
             spool.leave()
-
-
-def _word_of(camera: Camera, meant: str) -> dict[str, Any]:
-    """What a camera says of itself, or what is wrong with its link: that it is not the one of number `meant`, too."""
-    try:
-        said = camera.status()
-    except CameraError as error:
-        return {"trouble": str(error)}
-    if meant and said.serial and said.serial != meant:
-        told = f"Another camera answers: {said.serial}, where {meant} was linked."
-        return {"trouble": told, "serial": said.serial}
-    return said.model_dump(mode="json")
 
 
 def _with_losses(end: End, taken: int, missed: int, spool: Spool) -> End:
