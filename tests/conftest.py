@@ -175,8 +175,8 @@ class Stack:
         raise AssertionError("Revani did not come up: " + (self.folder / "web.log").read_text()[-2000:])
 
 
-def pause(seconds: float = 0.05) -> None:
-    """The one place in which a test waits between two looks at something."""
+def pause(seconds: float = 0.1) -> None:
+    """The one place in which a test waits between two looks at something: each look costs what it looks at, too."""
     time.sleep(seconds)
 
 

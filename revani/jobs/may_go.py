@@ -5,7 +5,7 @@ from uuid import UUID
 
 import structlog
 
-from revani.core.documents.run import JournalFrame, Run
+from revani.core.documents.run import ENDED, JournalFrame, Run
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
 from revani.core.watch.first_frames import GoVerdict, frames_looked_at, looked_after, may_go
@@ -38,21 +38,25 @@ async def keep_looking(database_url: str) -> None:
 async def _look_on(pool: Pool) -> None:
     programs = Programs()
     tries: dict[tuple[UUID, int], int] = {}
+    done: set[UUID] = set()
     while True:
         async with pool.connection() as conn:
             there = await verdicts.waiting(conn)
         programs.keep(there)
         tries = {(id, after): count for (id, after), count in tries.items() if id in there}
-        for id in there:
+        done.intersection_update(there)
+        for id in set(there) - done:
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
                 known = {one.after for one in await verdicts.of_run(conn, id)}
             # What was changed meanwhile is judged as it was changed.
             if (program := await programs.of(run)) is None:
                 continue
-            for after in looked_after(program):
-                if after in known or run.taken + run.missed < after:
-                    continue
+            there_are = run.taken + run.missed
+            wanted = [after for after in looked_after(program) if after <= there_are and after not in known]
+            if run.state in ENDED and not wanted:
+                done.add(id)
+            for after in wanted:
                 async with pool.connection() as conn:
                     rows = [await runs.frame(conn, id, number) for number in frames_looked_at(program, after)]
                 tries[id, after] = tries.get((id, after), 0) + 1

@@ -25,8 +25,8 @@ log = structlog.get_logger()
 
 _EVERY_S = 0.5
 _SAMPLES = 120
-# What a run that has ended is called for comes within this time.
-_SETTLES_S = 4.0
+# What a run that has ended is called for comes within this time, but for a verdict that is late.
+_SETTLES_S, _SETTLED_EVERY_S = 4.0, 5.0
 # One to come for is told again so often until somebody has acknowledged it; what is older than that is history.
 _AGAIN_S, _OLD_S = 300.0, 6 * 3600.0
 
@@ -69,18 +69,24 @@ async def keep_watch(database_url: str) -> None:
 
 
 async def _watch(pool: Pool) -> None:
-    programs, raised = Programs(), dict[UUID, list[Alarm]]()
+    programs, raised, left_until = Programs(), dict[UUID, list[Alarm]](), dict[UUID, float]()
     while True:
         async with pool.connection() as conn:
             there = await alarms.watched(conn)
         programs.keep(there)
         raised = {id: standing for id, standing in raised.items() if id in there}
+        left_until = {id: until for id, until in left_until.items() if id in there}
         for id in there:
+            if time.monotonic() < left_until.get(id, 0.0):
+                continue
             async with pool.connection() as conn:
                 run = await runs.read(conn, id)
                 if (program := await programs.of(run)) is None:
                     continue
-                standing = alarms_of(watched(await standing_of(conn, run, program)))
+                stands = await standing_of(conn, run, program)
+                if stands.settled:
+                    left_until[id] = time.monotonic() + _SETTLED_EVERY_S
+                standing = alarms_of(watched(stands))
                 if standing != raised.get(id):
                     await alarms.stand(conn, id, standing)
                     raised[id] = standing

@@ -37,7 +37,7 @@ class Page:
 
     def wait(self, look, seconds: float = 30):  # type: ignore[no-untyped-def]
         """The first truthy value of `look(driver)`, whatever re-renders in between."""
-        return WebDriverWait(self.driver, seconds, poll_frequency=0.05, ignored_exceptions=[Exception]).until(look)
+        return WebDriverWait(self.driver, seconds, poll_frequency=0.1, ignored_exceptions=[Exception]).until(look)
 
     def find(self, css: str) -> WebElement:
         return self.wait(lambda driver: driver.find_element(By.CSS_SELECTOR, css))

@@ -94,6 +94,20 @@ def test_the_moon_of_meeus_examples_47_and_48() -> None:
     assert float(sky.moon(at).altitude_deg) == pytest.approx(np.degrees(seen), abs=0.002)
 
 
+@pytest.mark.parametrize("step_s", [900.0, 3_600.0])
+def test_windows_that_overlap_or_leave_a_gap_are_each_as_if_they_were_the_only_one(step_s: float) -> None:
+    place, begin_s = make_place(latitude_deg=41.234, longitude_deg=17.1), seconds("2026-03-28T22:00")
+    # Hours from the beginning: alone, far away, over the gap between them, before all of it, within it.
+    for first, last in ((0, 30), (700, 740), (10, 730), (-60, 5), (100, 101)):
+        sky = sky_over(place, begin_s + first * 3_600, begin_s + last * 3_600, step_s)
+        assert (sky.from_s, sky.to_s) == (begin_s + first * 3_600, begin_s + last * 3_600)
+        assert np.allclose(np.diff(sky.grid_s), step_s) and sky.grid_s[0] == sky.from_s - 2 * step_s
+        at = sky.grid_s[:: max(1, len(sky.grid_s) // 7)]
+        sun, moon = direct(place, at)
+        assert sky.sun(at).altitude_deg == pytest.approx(sun.altitude_deg, abs=1e-9)
+        assert sky.moon(at).azimuth_deg == pytest.approx(moon.azimuth_deg, abs=1e-9)
+
+
 @pytest.mark.parametrize("name", PLACES)
 def test_interpolation_costs_under_a_thousandth_of_a_degree(name: str) -> None:
     place = place_of(name)

@@ -11,7 +11,7 @@ from tests.runs import saved, short, shot_whole
 
 
 def test_frames_of_a_run_are_looked_at_and_held_against_what_was_rehearsed(client: httpx.Client) -> None:
-    run = shot_whole(client, saved(client, **short(30, name="Held against")), 30)
+    run = shot_whole(client, saved(client, **short(26, name="Held against")), 26)
     path = f"/api/runs/{run['id']}"
     number = next(row["number"] for row in client.get(f"{path}/frames").json() if row["outcome"] == "taken")
     frame = f"{path}/frames/{number}"

@@ -18,8 +18,8 @@ from tests.runs import arm, saved, short, taken, until_state
 @pytest.fixture(scope="module")
 def run(client: httpx.Client, stack: Stack) -> dict:  # type: ignore[type-arg]
     """A run that lost a few frames."""
-    run = arm(client, saved(client, **short(40)))
-    eventually(lambda: taken(client, run) >= 5)
+    run = arm(client, saved(client, **short(20)))
+    eventually(lambda: taken(client, run) >= 3)
     httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 100_000}).raise_for_status()
     eventually(lambda: client.get(f"/api/runs/{run['id']}").json().get("missed", 0) >= 2)
     httpx.delete(f"{stack.camera}/fault").raise_for_status()

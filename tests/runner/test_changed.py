@@ -66,10 +66,10 @@ def test_brighter_is_taken_brighter_from_then_on_and_what_was_taken_is_as_it_was
     client: httpx.Client, connection: psycopg.Connection
 ) -> None:
     light = Light(school="fixed", aperture=2.8, shutter_s=10, iso=200, iso_ceiling=6400)
-    run = arm(client, saved(client, **short(40, light=light, timing=Timing(fps=5, interval_s=60, frame_count=40))), 200)
+    run = arm(client, saved(client, **short(light=light, timing=Timing(fps=5, interval_s=60, frame_count=18))), 200)
     eventually(lambda: taken(client, run) >= 4)
     outlook = client.post(f"/api/runs/{run['id']}/change/outlook", json={"kind": "brighter", "amount": 1})
-    assert "The last frame is 40" in outlook.json()["told"]
+    assert "The last frame is 18" in outlook.json()["told"]
     change(client, run, "brighter", 1)
     done = until_state(client, run, "finished", "failed", "stopped")
     assert done["state"] == "finished"
@@ -80,7 +80,7 @@ def test_brighter_is_taken_brighter_from_then_on_and_what_was_taken_is_as_it_was
     )
     light_of = dict(cursor.fetchall())
     held = connection.execute("SELECT from_number FROM intervention WHERE run_id = %s", [run["id"]]).fetchone()
-    assert held and 5 <= held[0] <= 40
+    assert held and 5 <= held[0] <= 18
     first = held[0]
     assert {round(value) for number, value in light_of.items() if number < first} == {2000}
     assert light_of[max(light_of)] == pytest.approx(4000, rel=0.01)
@@ -92,9 +92,9 @@ def test_an_end_that_is_set_earlier_is_the_end_and_what_cannot_be_is_refused(cli
     eventually(lambda: taken(client, run) >= 2)
     refused = change(client, run, "end early", 1)
     assert refused.status_code == 422 and "A last frame from" in refused.json()["detail"]
-    assert change(client, run, "end early", 30).status_code == 200
+    assert change(client, run, "end early", 14).status_code == 200
     done = until_state(client, run, "finished", "failed", "stopped")
-    assert done["state"] == "finished" and done["frame_count"] == 30 == rows(client, run)[-1]["number"]
+    assert done["state"] == "finished" and done["frame_count"] == 14 == rows(client, run)[-1]["number"]
     assert change(client, run, "pause").status_code == 422
 
 
@@ -102,8 +102,8 @@ def test_the_end_of_a_move_is_nudged_and_the_rig_goes_there(
     client: httpx.Client, connection: psycopg.Connection
 ) -> None:
     shot = shot_of(
-        key(0, slide=100), key(60 * 35, slide=500), light=Light(aperture=2.8, shutter_s=10),
-        timing=Timing(fps=30, interval_s=60, frame_count=40),
+        key(0, slide=100), key(60 * 17, slide=500), light=Light(aperture=2.8, shutter_s=10),
+        timing=Timing(fps=30, interval_s=60, frame_count=22),
     )  # fmt: skip
     assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
     run = arm(client, shot, 150)
@@ -115,7 +115,7 @@ def test_the_end_of_a_move_is_nudged_and_the_rig_goes_there(
     assert done["state"] == "finished" and any("moved the end of slide by +30" in note for note in done["notes"])
     rows = connection.execute(
         "SELECT (rig->'reached'->>'slide')::float8 FROM journal_frame WHERE run_id = %s AND outcome = 'taken'"
-        " AND number > 37",
+        " AND number > 19",
         [run["id"]],
     ).fetchall()
     assert rows and all(value == pytest.approx(530, abs=1) for (value,) in rows)
@@ -151,8 +151,8 @@ def test_a_rig_that_is_to_go_back_is_parked_after_the_file_is_closed(
 def test_a_camera_is_switched_off_last_where_the_shot_says_so_and_the_next_run_finds_it_on(
     client: httpx.Client, stack: Stack, stopped: bool
 ) -> None:
-    timing, light = Timing(fps=30, interval_s=60, frame_count=30), Light(aperture=2.8, shutter_s=10)
-    shot = shot_of(key(0, slide=100), key(1_800, slide=200), timing=timing, light=light).with_move(afterwards="start")
+    timing, light = Timing(fps=30, interval_s=60, frame_count=14), Light(aperture=2.8, shutter_s=10)
+    shot = shot_of(key(0, slide=100), key(840, slide=200), timing=timing, light=light).with_move(afterwards="start")
     shot = shot.with_take(when_over="switches off")
     assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
     run = arm(client, shot, 200)
@@ -165,11 +165,11 @@ def test_a_camera_is_switched_off_last_where_the_shot_says_so_and_the_next_run_f
     assert closed < parked < off
     assert httpx.get(f"{stack.camera}/status").json()["state"] == "off"
     # What it has taken can still be had, and whoever stands it before a scene switches it on.
-    assert until_state(client, arm(client, saved(client, **short(10)), 200), "finished")["taken"] > 5
+    assert until_state(client, arm(client, saved(client, **short(6)), 200), "finished")["taken"] > 2
 
 
 def test_a_camera_is_left_on_where_another_run_is_armed_on_its_rig(client: httpx.Client, stack: Stack) -> None:
-    first, second = (saved(client, **short(many)).with_take(when_over="switches off") for many in (20, 30))
+    first, second = (saved(client, **short(many)).with_take(when_over="switches off") for many in (8, 12))
     for shot in (first, second):
         version = client.get(f"/api/shots/{shot.id}").json()["version"]
         kept = client.put(

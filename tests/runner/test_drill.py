@@ -23,7 +23,7 @@ def mended(client: httpx.Client, stack: Stack) -> Iterator[None]:
 def test_every_fault_of_a_camera_is_come_through_or_ends_the_run_politely(
     client: httpx.Client, mended: None, name: str
 ) -> None:
-    run = arm(client, saved(client, **short(60)), 200)
+    run = arm(client, saved(client, **short(20)), 200)
     eventually(lambda: taken(client, run) >= 3)
     if name == "camera asleep":
         # A drill of twenty seconds is longer than this run.
@@ -37,7 +37,7 @@ def test_every_fault_of_a_camera_is_come_through_or_ends_the_run_politely(
     if name in ENDS:
         assert done["state"] == "stopped" and ENDS[name] in done["reason"]
     else:
-        assert done["state"] == "finished" and len(rows) == 60
+        assert done["state"] == "finished" and len(rows) == 20
     notes = " ".join(done["notes"])
     assert f"A drill: Ilse switched “{name}” on." in notes
     if name == "battery dies":
@@ -74,13 +74,13 @@ def test_what_is_no_simulated_gear_or_no_fault_is_refused(client: httpx.Client, 
 def test_a_battery_that_dies_with_a_file_open_is_told_for_what_it_is_and_the_run_goes_on_with_the_next(
     client: httpx.Client, stack: Stack, mended: None
 ) -> None:
-    run = arm(client, saved(client, **short(24)), 150)
+    run = arm(client, saved(client, **short(16)), 150)
     eventually(lambda: taken(client, run) >= 3)
     assert httpx.put(f"{stack.camera}/fault", json={"kind": "dies", "seconds": slots_s(run, 2.5)}).status_code == 200
     done = until_state(client, run, "finished", "failed", "stopped")
     rows = client.get(f"/api/runs/{run['id']}/frames").json()
     lost = [row["number"] for row in rows if row["outcome"] == "missed"]
-    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 25)) and lost
+    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 17)) and lost
     assert any(f"set up again. The file of frame {lost[0]:,} may be damaged." in note for note in done["notes"])
     # What lies half written on the card is no frame of the run.
     files = {row["number"] for row in httpx.get(f"{stack.camera}/frames").json()}

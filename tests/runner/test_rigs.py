@@ -68,8 +68,8 @@ def another(client: httpx.Client, stack: Stack) -> Iterator[str]:
 def test_two_rigs_shoot_beside_each_other_and_each_frame_lies_on_its_own_camera(
     client: httpx.Client, stack: Stack, another: str, quiet_rig: None
 ) -> None:
-    first = arm(client, saved(client, **short(24)), 150)
-    shot = saved(client, **short(16))
+    first = arm(client, saved(client, **short(16)), 150)
+    shot = saved(client, **short(10))
     choice = client.get(f"/api/shots/{shot.id}/arming").json()
     assert {"Stand-in", "Upper meadow"} <= {one["name"] for one in choice["rigs"]} and choice["rig"] == "stand-in"
     second = arm(client, shot, 100, rig=another)
@@ -79,9 +79,9 @@ def test_two_rigs_shoot_beside_each_other_and_each_frame_lies_on_its_own_camera(
     refused = change(client, another, serial="SIM-1")
     assert refused.status_code == 422 and "run has the rig" in refused.json()["detail"]
     assert change(client, another, name="Upper meadow", body=None).status_code == 200
-    assert_all_accounted_for(client, until_state(client, first, "finished"), 24)
+    assert_all_accounted_for(client, until_state(client, first, "finished"), 16)
     done = until_state(client, second, "finished")
-    assert_all_accounted_for(client, done, 16)
+    assert_all_accounted_for(client, done, 10)
     rows = client.get(f"/api/runs/{done['id']}/frames").json()
     number = next(row["number"] for row in rows if row["outcome"] == "taken")
     picture = client.get(f"/api/runs/{done['id']}/frames/{number}/picture")
@@ -97,14 +97,14 @@ def test_another_camera_that_answers_takes_no_frame_until_the_right_one_is_back(
     number = eventually(lambda: rig_of(client, "stand-in")["answers"])
     assert str(number).startswith("SIM-")
     with knowing(client, stack, serial=number):
-        run = arm(client, saved(client, **short(24)), 150)
+        run = arm(client, saved(client, **short(14)), 150)
         eventually(lambda: taken(client, run) >= 3)
         client.put(f"{stack.camera}/fault", json={"kind": "another camera", "seconds": slots_s(run, 3)})
         eventually(lambda: "Another camera answers: SIM-OTHER" in str(rig_of(client, "stand-in")["told"]))
         done = until_state(client, run, "finished", "failed", "stopped")
         rows = client.get(f"/api/runs/{run['id']}/frames").json()
         lost = [row for row in rows if row["outcome"] == "missed"]
-        assert done["state"] == "finished" and len(rows) == 24 and rows[-1]["outcome"] == "taken" and lost
+        assert done["state"] == "finished" and len(rows) == 14 and rows[-1]["outcome"] == "taken" and lost
         other = [row for row in lost if f"SIM-OTHER, where {number} was linked" in row["reason"]]
         assert other and all(row in other or row["reason"].startswith(LATE) for row in lost), lost
 
@@ -193,12 +193,12 @@ def test_another_mover_that_answers_moves_nothing_until_the_right_one_is_back(
     assert str(number).startswith("SIM-M")
     told = f"Another mover answers: SIM-OTHER, where {number} was linked."
     shot = shot_of(
-        key(0, slide=100), key(60 * 30, slide=900), light=Light(aperture=2.8, shutter_s=10),
-        timing=Timing(fps=30, interval_s=60, frame_count=30), kind=kind,
+        key(0, slide=100), key(60 * 18, slide=900), light=Light(aperture=2.8, shutter_s=10),
+        timing=Timing(fps=30, interval_s=60, frame_count=18), kind=kind,
     )  # fmt: skip
     with knowing(client, stack, mover_serial=number):
         assert client.post("/api/shots", json=shot.model_dump(mode="json")).status_code == 201
-        run = arm(client, shot, 100)
+        run = arm(client, shot, 120)
         eventually(lambda: taken(client, run) >= 3)
         assert client.post("/api/drills", json={"name": "another mover", "by": "Ilse"}).status_code == 200
         view = lambda: client.get(f"/api/runs/{run['id']}").json()  # noqa: E731
@@ -209,5 +209,5 @@ def test_another_mover_that_answers_moves_nothing_until_the_right_one_is_back(
         done = until_state(client, run, "finished", "failed", "stopped")
         rows = client.get(f"/api/runs/{run['id']}/frames").json()
         lost = [row["reason"] for row in rows if row["outcome"] == "missed"]
-        assert done["state"] == "finished" and len(rows) == 30 and rows[-1]["outcome"] == "taken", done
+        assert done["state"] == "finished" and len(rows) == 18 and rows[-1]["outcome"] == "taken", done
         assert kind == "continuous" or any(told in reason for reason in lost), lost

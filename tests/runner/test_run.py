@@ -16,8 +16,8 @@ from tests.runs import LATE, arm, assert_all_accounted_for, saved, short, shot_w
 def test_a_run_takes_every_frame_with_the_settings_of_the_program(
     client: httpx.Client, connection: psycopg.Connection
 ) -> None:
-    shot = saved(client, **short())
-    done = shot_whole(client, shot, 40)
+    shot = saved(client, **short(24))
+    done = shot_whole(client, shot, 24)
     program = compile_shot(shot)
     rows = connection.execute(
         "SELECT number, planned_s, fired_s, settings FROM journal_frame WHERE run_id = %s AND outcome = 'taken'"
@@ -92,22 +92,22 @@ def journal_of(connection: psycopg.Connection, run: dict) -> list[tuple[int, str
 def test_a_camera_that_refuses_once_is_asked_again_and_one_that_keeps_refusing_is_told_truthfully(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
-    run = arm(client, saved(client, **short(60)))
-    eventually(lambda: taken(client, run) >= 5)
+    run = arm(client, saved(client, **short(32)))
+    eventually(lambda: taken(client, run) >= 3)
     httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 1}).raise_for_status()
-    eventually(lambda: taken(client, run) >= 20)
+    eventually(lambda: taken(client, run) >= 8)
     httpx.put(f"{stack.camera}/fault", json={"kind": "drop", "count": 1}).raise_for_status()
-    eventually(lambda: taken(client, run) >= 30)
+    eventually(lambda: taken(client, run) >= 12)
     httpx.put(f"{stack.camera}/fault", json={"kind": "refuse", "count": 100_000}).raise_for_status()
     eventually(lambda: [reason for _, _, reason in journal_of(connection, run) if "says no" in reason])
     httpx.delete(f"{stack.camera}/fault").raise_for_status()
     done = until_state(client, run, "finished", "failed", "stopped")
-    assert done["state"] == "finished" and done["taken"] + done["missed"] == 60
+    assert done["state"] == "finished" and done["taken"] + done["missed"] == 32
     rows = journal_of(connection, run)
-    assert [number for number, _, _ in rows] == list(range(1, 61))
+    assert [number for number, _, _ in rows] == list(range(1, 33))
     missed = [(number, reason) for number, outcome, reason in rows if outcome == "missed"]
     refused = [number for number, reason in missed if "says no" in reason]
-    assert refused and min(refused) > 29 and rows[-1][1] == "taken"
+    assert refused and min(refused) > 11 and rows[-1][1] == "taken"
     assert all(reason.startswith(LATE) for _, reason in missed if "says no" not in reason)
 
 
@@ -121,18 +121,18 @@ def test_a_full_card_ends_the_run_politely(client: httpx.Client) -> None:
 def test_a_killed_runner_takes_up_at_the_next_due_frame_and_no_number_is_used_twice(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
-    run = arm(client, saved(client, **short(90)))
-    for frames in (6, 26):
+    run = arm(client, saved(client, **short(56)))
+    for frames in (4, 14):
         eventually(lambda least=frames: taken(client, run) >= least)
         stack.kill("runner")
         stack.start("runner")
     done = until_state(client, run, "finished", "failed", "stopped")
     assert done["state"] == "finished"
     rows = journal_of(connection, run)
-    assert [number for number, _, _ in rows] == list(range(1, 91))
+    assert [number for number, _, _ in rows] == list(range(1, 57))
     missed = [reason for _, outcome, reason in rows if outcome == "missed"]
     # Each restart costs the seconds that a runner needs to start, told as what it was.
-    assert 0 < len(missed) < 75
+    assert 0 < len(missed) < 46
     assert set(missed) <= {
         "The runner was not running when it was due.", "The runner was ended while it took this frame.",
         "Its time had passed.",
@@ -147,27 +147,27 @@ def test_a_killed_runner_takes_up_at_the_next_due_frame_and_no_number_is_used_tw
 def test_a_database_that_goes_away_in_mid_run_costs_no_frame(
     client: httpx.Client, stack: Stack, database: Database
 ) -> None:
-    run = arm(client, saved(client, **short(80)))
-    eventually(lambda: taken(client, run) >= 10)
+    run = arm(client, saved(client, **short(30)))
+    eventually(lambda: taken(client, run) >= 4)
     database.stop()
     assert client.get(f"/api/runs/{run['id']}").status_code == 503
     # The camera goes on taking frames meanwhile.
     before = httpx.get(f"{stack.camera}/status").json()["frames"]
-    eventually(lambda: httpx.get(f"{stack.camera}/status").json()["frames"] >= before + 15)
+    eventually(lambda: httpx.get(f"{stack.camera}/status").json()["frames"] >= before + 6)
     database.start()
     stack.wait_until_up()
     done = until_state(client, run, "finished", "failed", "stopped")
-    assert_all_accounted_for(client, done, 80)
+    assert_all_accounted_for(client, done, 30)
 
 
 def test_a_killed_web_server_does_not_touch_the_run(client: httpx.Client, stack: Stack) -> None:
-    run = arm(client, saved(client, **short(60)))
-    eventually(lambda: taken(client, run) >= 5)
+    run = arm(client, saved(client, **short(20)))
+    eventually(lambda: taken(client, run) >= 3)
     stack.kill("web")
     stack.start("web")
     stack.wait_until_up()
     done = until_state(client, run, "finished", "failed", "stopped")
-    assert_all_accounted_for(client, done, 60)
+    assert_all_accounted_for(client, done, 20)
 
 
 def test_a_shot_planned_for_later_waits_for_its_start_in_real_time(client: httpx.Client) -> None:

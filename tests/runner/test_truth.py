@@ -50,12 +50,12 @@ def break_down(stack: Stack, **fault: object) -> None:
 def test_a_camera_that_answers_nonsense_costs_a_frame_at_most(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection, nonsense: str
 ) -> None:
-    run = arm(client, saved(client, **short(24)))
+    run = arm(client, saved(client, **short(14)))
     eventually(lambda: taken(client, run) >= 3)
     break_down(stack, kind="garble", nonsense=nonsense, count=3)
     done = until_state(client, run, *ENDED)
     assert done["state"] == "finished"
-    missed = assert_true(connection, stack, run, 24)
+    missed = assert_true(connection, stack, run, 14)
     # One that trickles takes its time from its neighbours; a slow machine takes some, too.
     assert len([reason for _, reason in missed if not reason.startswith(LATE)]) <= 2
 
@@ -63,8 +63,8 @@ def test_a_camera_that_answers_nonsense_costs_a_frame_at_most(
 def test_a_camera_that_is_started_anew_is_set_up_again_and_its_card_is_as_it_was(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
-    run = arm(client, saved(client, **short(60)))
-    eventually(lambda: taken(client, run) >= 8)
+    run = arm(client, saved(client, **short(36)))
+    eventually(lambda: taken(client, run) >= 5)
     before = on_card(stack)
     stack.kill("camera")
     # However slowly the run was armed: it is away for a frame.
@@ -73,9 +73,9 @@ def test_a_camera_that_is_started_anew_is_set_up_again_and_its_card_is_as_it_was
     done = until_state(client, run, *ENDED)
     assert done["state"] == "finished"
     assert f"{count(done['missed'], 'frame')} missed" in done["reason"]
-    missed = assert_true(connection, stack, run, 60)
+    missed = assert_true(connection, stack, run, 36)
     assert before.items() <= on_card(stack).items()
-    assert len(missed) < 50 and done["taken"] == 60 - len(missed)
+    assert len(missed) < 31 and done["taken"] == 36 - len(missed)
     assert any("started anew" in note for note in done["notes"])
 
 
@@ -87,14 +87,14 @@ def test_a_mover_that_was_away_is_set_up_and_a_continuous_move_is_fed_from_where
         kind="continuous",
         keys=[
             MoveKey(at=AfterStart(after_s=0), positions={"slide": 100}),
-            MoveKey(at=AfterStart(after_s=2600), positions={"slide": 1000}),
+            MoveKey(at=AfterStart(after_s=1620), positions={"slide": 1000}),
         ],
     )
-    shot = saved(client, **short(44), kit=moving_kit(), move=move)
+    shot = saved(client, **short(28), kit=moving_kit(), move=move)
     if away == "from the start":
         stack.kill("mover")
     run = arm(client, shot, speed=200)
-    eventually(lambda: taken(client, run) >= 6)
+    eventually(lambda: taken(client, run) >= 4)
     if away == "in the middle":
         stack.kill("mover")
     stack.start("mover")
@@ -102,7 +102,7 @@ def test_a_mover_that_was_away_is_set_up_and_a_continuous_move_is_fed_from_where
     told = any("mover had been started anew" in note for note in done["notes"])
     assert done["state"] == "finished" and told == (away == "in the middle")
     rows = connection.execute(
-        "SELECT rig FROM journal_frame WHERE run_id = %s AND number > 32 AND rig IS NOT NULL", [run["id"]]
+        "SELECT rig FROM journal_frame WHERE run_id = %s AND number > 20 AND rig IS NOT NULL", [run["id"]]
     ).fetchall()
     # At its end the rig is where the plan has it at the instant at which it was asked, be that late or not.
     program = compile_shot(shot)
@@ -179,8 +179,8 @@ def test_a_runner_that_is_killed_in_a_long_exposure_finds_the_frame_when_it_is_b
 def test_a_runner_that_comes_back_after_the_end_accounts_for_every_frame(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
-    run = arm(client, saved(client, **short(30)))
-    eventually(lambda: taken(client, run) >= 5)
+    run = arm(client, saved(client, **short(18)))
+    eventually(lambda: taken(client, run) >= 3)
     stack.kill("runner")
     try:
         clock = connection.execute("SELECT clock FROM run WHERE id = %s", [run["id"]]).fetchone()
@@ -189,8 +189,8 @@ def test_a_runner_that_comes_back_after_the_end_accounts_for_every_frame(
     finally:
         stack.start("runner")
     done = until_state(client, run, *ENDED)
-    missed = assert_true(connection, stack, run, 30)
-    assert done["state"] == "finished" and 10 < len(missed) <= 25
+    missed = assert_true(connection, stack, run, 18)
+    assert done["state"] == "finished" and 6 < len(missed) <= 15
     assert all(reason.startswith(("The runner was", *LATE)) for _, reason in missed)
 
 
@@ -253,8 +253,8 @@ def test_a_runner_whose_database_is_away_when_it_comes_back_goes_on_from_its_own
     database,
     connection: psycopg.Connection,  # type: ignore[no-untyped-def]
 ) -> None:
-    run = arm(client, saved(client, **short(90)))
-    eventually(lambda: taken(client, run) >= 5)
+    run = arm(client, saved(client, **short(50)))
+    eventually(lambda: taken(client, run) >= 4)
     database.stop()
     stack.kill("runner")
     stack.start("runner")
@@ -267,7 +267,7 @@ def test_a_runner_whose_database_is_away_when_it_comes_back_goes_on_from_its_own
     done = until_state(client, run, *ENDED)
     assert done["state"] == "finished"
     with psycopg.connect(database.cluster.owner_url, autocommit=True) as again:
-        assert_true(again, stack, run, 90)
+        assert_true(again, stack, run, 50)
 
 
 def test_a_run_without_a_single_frame_did_not_finish(client: httpx.Client, stack: Stack) -> None:

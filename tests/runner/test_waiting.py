@@ -183,7 +183,7 @@ def test_where_nothing_comes_it_is_given_up_or_begins_all_the_same_and_says_whic
 def test_a_wait_outlives_its_runner_and_begins_as_often_as_it_is_to(
     client: httpx.Client, stack: Stack, connection: psycopg.Connection
 ) -> None:
-    run = arm(client, waits(client, "I say so", frames=20, name="Twice", times=2, dead_s=60), 200)
+    run = arm(client, waits(client, "I say so", frames=16, name="Twice", times=2, dead_s=60), 200)
     until_it_waits(client, run)
     stack.kill("runner")
     assert begin(client, run).status_code == 200
@@ -194,7 +194,7 @@ def test_a_wait_outlives_its_runner_and_begins_as_often_as_it_is_to(
     stack.start("runner")
     done = until_state(client, run, "finished", "failed", "stopped")
     rows = client.get(f"/api/runs/{run['id']}/frames").json()
-    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 21))
+    assert done["state"] == "finished" and [row["number"] for row in rows] == list(range(1, 17))
     assert sum("it begins, for" in note for note in done["notes"]) == 1
     # And once more, of the same hours, without anybody arming it.
     second = eventually(lambda: [one for one in client.get("/api/runs").json() if one["name"] == "Twice"][:-1])[0]

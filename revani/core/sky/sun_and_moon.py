@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cached_property, lru_cache
+from itertools import groupby
 from math import ceil, floor
 from typing import Any, NamedTuple
 from warnings import catch_warnings, simplefilter
@@ -201,10 +202,10 @@ def sky_over(place: Place, from_s: float, to_s: float, step_s: float = STEP_S) -
 
 @lru_cache(maxsize=64)
 def _kept(latitude_deg: float, longitude_deg: float, elevation_m: float, start: int, end: int, step_s: float) -> Sky:
-    place = Place(name="grid", latitude_deg=latitude_deg, longitude_deg=longitude_deg, elevation_m=elevation_m)
     # Two steps beyond either end keep the spline's free ends out of the window.
-    grid = np.arange(start - 2 * step_s, end + 2.5 * step_s, step_s)
-    sun, moon, phase, parallax = _observe(place, grid)
+    first, last = round(start / step_s) - 2, round(end / step_s) + 2
+    grid = np.arange(first, last + 1, dtype=np.float64) * step_s
+    sun, moon, phase, parallax = _observed((latitude_deg, longitude_deg, elevation_m), first, last, step_s)
     return Sky(
         from_s=start,
         to_s=end,
@@ -215,6 +216,38 @@ def _kept(latitude_deg: float, longitude_deg: float, elevation_m: float, start: 
         _moon=CubicSpline(grid, moon),
         _phase=CubicSpline(grid, np.stack([phase, parallax], axis=-1)),
     )
+
+
+# What was observed, in blocks of so many steps: windows that overlap, as those of one shot do, share them.
+_BLOCK = 96
+_MOST_BLOCKS = 2_000
+_Block = tuple[Array, Array, Array, Array]
+_blocks: dict[tuple[tuple[float, float, float], float, int], _Block] = {}
+
+
+def _observed(where: tuple[float, float, float], first: int, last: int, step_s: float) -> _Block:
+    """What `_observe` gives at the instants `first × step_s` to `last × step_s`, asking only for what is not known."""
+    numbers = range(first // _BLOCK, last // _BLOCK + 1)
+    known = {number: _blocks.get((where, step_s, number)) for number in numbers}
+    for missing, group in groupby(numbers, lambda number: known[number] is None):
+        if missing:
+            run = list(group)
+            place = Place(name="grid", latitude_deg=where[0], longitude_deg=where[1], elevation_m=where[2])
+            instants = np.arange(run[0] * _BLOCK, (run[-1] + 1) * _BLOCK, dtype=np.float64) * step_s
+            seen = _observe(place, instants)
+            for i, number in enumerate(run):
+                known[number] = _blocks[where, step_s, number] = _cut(seen, i * _BLOCK, (i + 1) * _BLOCK)
+    while len(_blocks) > _MOST_BLOCKS:
+        # The oldest; another thread may have been faster.
+        _blocks.pop(next(iter(_blocks)), None)
+    parts = zip(*(block for block in known.values() if block is not None), strict=True)
+    sun, moon, phase, parallax = (np.concatenate(part) for part in parts)
+    return _cut((sun, moon, phase, parallax), first - numbers[0] * _BLOCK, last + 1 - numbers[0] * _BLOCK)
+
+
+def _cut(seen: _Block, begin: int, end: int) -> _Block:
+    sun, moon, phase, parallax = (one[begin:end] for one in seen)
+    return sun, moon, phase, parallax
 
 
 def local_midnight_s(place: Place, day: date) -> float:

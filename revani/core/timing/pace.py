@@ -8,10 +8,11 @@ The frame times are that integral turned round, on the ticks of the controller.
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import lru_cache
 
 import numpy as np
 
-from revani.core.documents import Pace, Shot
+from revani.core.documents import Pace, Place, Shot
 from revani.core.documents.timing import LONGEST_EVENT_S, Timing
 from revani.core.quantities.arrays import Array
 from revani.core.quantities.refusal import Refusal
@@ -79,12 +80,23 @@ class Paced(Stretch):
             if self._t[-1] >= LONGEST_EVENT_S:
                 raise Refusal("timing.event_s", "At most 400 days can be planned in one shot.")
             horizon = min(horizon * 2, LONGEST_EVENT_S + 2 * _STEP_S)
-            t = np.arange(0.0, horizon + _STEP_S, _STEP_S)
-            sky = sky_over(self.shot.place, self.begins_s, self.begins_s + horizon + _STEP_S)
-            night = night_share(self.pace, sky.sun(self.begins_s + t).altitude_deg)
-            speed = float(self.pace.night_factor) ** -night
-            self._t = t
-            self._effective = np.concatenate([[0.0], np.cumsum((speed[1:] + speed[:-1]) / 2) * _STEP_S])
+            place = self.shot.place
+            where = place.latitude_deg, place.longitude_deg, place.elevation_m
+            self._t = np.arange(0.0, horizon + _STEP_S, _STEP_S)
+            self._effective = _worth(where, self.begins_s, horizon, self.pace)
+
+
+@lru_cache(maxsize=8)
+def _worth(where: tuple[float, float, float], begins_s: float, horizon_s: float, pace: Pace) -> Array:
+    """What each step is worth, summed from the start, kept: a timing is solved again for every fix of a finding."""
+    latitude, longitude, elevation = where
+    place = Place(name="grid", latitude_deg=latitude, longitude_deg=longitude, elevation_m=elevation)
+    t = np.arange(0.0, horizon_s + _STEP_S, _STEP_S)
+    sky = sky_over(place, begins_s, begins_s + horizon_s + _STEP_S)
+    speed = float(pace.night_factor) ** -night_share(pace, sky.sun(begins_s + t).altitude_deg)
+    worth = np.concatenate([[0.0], np.cumsum((speed[1:] + speed[:-1]) / 2) * _STEP_S])
+    worth.flags.writeable = False
+    return worth
 
 
 def stretch_of(shot: Shot) -> Stretch:
