@@ -24,8 +24,7 @@ from revani.jobs.assemble import frame_path
 from revani.jobs.frame_file import content_of
 from revani.jobs.reaching import camera_of
 from revani.jobs.residual import residual
-from revani.jobs.sound_track import loudness_of
-from revani.jobs.source import Unreadable
+from revani.jobs.sound_track import NOT_HAD, sound_of
 from revani.rig.ports import CameraError
 from revani.store import befores, records, runs
 from revani.store.pool import Connection
@@ -78,13 +77,11 @@ async def sound(id: UUID, db: Db) -> list[SoundRow]:
     """How loud the sound of what was filmed is, against what was wanted; nothing where nothing was filmed."""
     run = await runs.read(db, id)
     program = await program_of_run(run)
-    if not program.shot.live or not run.taken:
-        return []
-    content = await asyncio.to_thread(_content, run.rig, id, 1, await _file_of(db, id, 1))
     try:
-        return sound_rows(program.shot.take, await asyncio.to_thread(loudness_of, content))
-    except Unreadable as error:
+        found = await sound_of(db, run, program)
+    except NOT_HAD as error:
         raise records.NotThere(str(error)) from error
+    return [] if found is None else sound_rows(program.shot.take, found.loudness)
 
 
 class Shown(NamedTuple):

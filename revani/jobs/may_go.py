@@ -1,4 +1,4 @@
-"""Looks at the first frames of every run as they come, and says whether one may go."""
+"""Looks at the first frames of every run as they come, says whether one may go, and listens to what was filmed."""
 
 import asyncio
 from uuid import UUID
@@ -12,6 +12,7 @@ from revani.core.watch.first_frames import GoVerdict, frames_looked_at, looked_a
 from revani.jobs.frame_file import content_of
 from revani.jobs.look import look
 from revani.jobs.programs import Programs
+from revani.jobs.sound_track import NOT_HAD, sound_of
 from revani.rig.ports import CameraError
 from revani.store import runs, verdicts
 from revani.store.pool import Pool, open_pool
@@ -52,6 +53,11 @@ async def _look_on(pool: Pool) -> None:
             # What was changed meanwhile is judged as it was changed.
             if (program := await programs.of(run)) is None:
                 continue
+            if program.shot.live and run.state in ENDED:
+                tries[id, 0] = tries.get((id, 0), 0) + 1
+                if await _heard(pool, run, program) or tries[id, 0] >= _TRIES:
+                    done.add(id)
+                continue
             there_are = run.taken + run.missed
             wanted = [after for after in looked_after(program) if after <= there_are and after not in known]
             if run.state in ENDED and not wanted:
@@ -66,6 +72,17 @@ async def _look_on(pool: Pool) -> None:
                 async with pool.connection() as conn:
                     await verdicts.keep(conn, id, verdict or may_go(program, after, []))
         await asyncio.sleep(_EVERY_S)
+
+
+async def _heard(pool: Pool, run: Run, program: Program) -> bool:
+    """Whether the sound of what was filmed is measured, or there is none to measure."""
+    try:
+        async with pool.connection() as conn:
+            await sound_of(conn, run, program)
+    except NOT_HAD as error:
+        log.info("sound not measured", run=str(run.id), why=str(error))
+        return False
+    return True
 
 
 def judged(program: Program, run: Run, rows: list[JournalFrame], after: int) -> GoVerdict | None:

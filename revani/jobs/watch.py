@@ -9,6 +9,7 @@ import structlog
 from revani.core.documents.run import CLOCK_RIG, ENDED, Run
 from revani.core.program.compiled import Program, card_capacity_bytes
 from revani.core.program.intervened import PASSED_OVER
+from revani.core.shown.sound import sound_rows
 from revani.core.shown.standing import Standing, watched
 from revani.core.watch.alarm import Alarm
 from revani.core.watch.alarms import alarms_of
@@ -18,7 +19,7 @@ from revani.exports.film_name import film_name
 from revani.jobs.outlets import send
 from revani.jobs.programs import Programs
 from revani.rig.stage import StageClock
-from revani.store import alarms, heard, runs, verdicts
+from revani.store import alarms, heard, runs, sounds, verdicts
 from revani.store.pool import Connection, Pool, open_pool
 
 log = structlog.get_logger()
@@ -42,6 +43,7 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
     ended_s = run.ended_at.timestamp() if run.ended_at and run.rig == CLOCK_RIG else program.end_s
     found = await verdicts.of_run(conn, run.id)
     room = card_capacity_bytes(program.shot)
+    heard_of = await sounds.of_run(conn, run.id) if program.shot.live and not live else None
     return Standing(
         run=run, program=program, newest=newest, word=words.get(run.rig), now_s=clock.now_s() if live else ended_s,
         film_name=film_name(program.shot), verdict=found[-1] if found else None,
@@ -53,6 +55,7 @@ async def standing_of(conn: Connection, run: Run, program: Program) -> Standing:
         around=await heard.around(conn, run.rig, since_s) if run.state == "running" else Around(),
         alarms=await alarms.of_run(conn, run.id),
         passed_over=await runs.passed_over(conn, run.id, PASSED_OVER) if run.interventions else 0,
+        sound=sound_rows(program.shot.take, heard_of.loudness) if heard_of is not None else (),
         settled=run.ended_at is not None and time.time() - run.ended_at.timestamp() > _SETTLES_S,
     )  # fmt: skip
 

@@ -127,7 +127,7 @@ class Fault(Message):
 
     `hang` does not answer for `seconds` (real ones), `slow` answers that much later, `refuse` says no,
     `drop` cuts the connection after the frame was taken; each for the next `count` captures.
-    `full card`, `empty battery` and `slow card` last until they are cleared. `garble` takes the frame and answers
+    `full card`, `empty battery`, `slow card` and `no sound` last until they are cleared. `garble` takes the frame and answers
     nonsense, as `nonsense` says, to the next `count` questions of whatever kind. `asleep` answers nobody for `seconds`.
     `other card` and `clock jump`, by `seconds`, happen once. `another camera` has another's number for `seconds`.
     `dies` lets the battery give out in the middle of the next frame: for `seconds` nobody answers, then there is
@@ -138,7 +138,7 @@ class Fault(Message):
 
     kind: Literal[
         "hang", "slow", "refuse", "drop", "full card", "empty battery", "garble", "asleep", "slow card", "other card",
-        "clock jump", "another camera", "dies", "passes", "card",
+        "clock jump", "another camera", "dies", "no sound", "passes", "card",
     ]  # fmt: skip
     nonsense: Literal["not json", "wrong shape", "control characters", "endless", "trickle", "half"] = "not json"
     count: int = Field(1, ge=1, le=100_000)

@@ -142,11 +142,16 @@ async def outlet_failed(conn: Connection, id: UUID, why: str) -> None:
 
 
 async def watched(conn: Connection) -> list[UUID]:
-    """The runs that are watched: live ones, and those that ended a moment ago; of linked cameras alone."""
+    """The runs that are watched: live ones, and those that ended, or whose sound was measured, a moment ago.
+
+    Of linked cameras alone.
+    """
     cursor = await conn.execute(
         """
         SELECT id FROM run
-        WHERE rig <> %s AND (state IN ('armed', 'running') OR ended_at > now() - interval '1 minute')
+        WHERE rig <> %s AND (state IN ('armed', 'running') OR ended_at > now() - interval '1 minute' OR id IN
+            (SELECT run_id FROM sound_of_film WHERE measured_at > now() - interval '1 minute'
+             AND ended_at > now() - interval '1 hour'))
         ORDER BY armed_at
         """,
         [CLOCK_RIG],

@@ -24,8 +24,8 @@ _LOST_SOON = {
     "keepalives_idle": 5, "keepalives_interval": 3, "keepalives_count": 3, "tcp_user_timeout": 15_000,
     "connect_timeout": 5,
 }  # fmt: skip
-# Long beside what any of our transactions takes on a busy machine.
-_ASLEEP_S = 120.0
+# Long beside what any of our transactions takes on a busy machine, be it held while a file comes from a camera.
+_ASLEEP_S = 300.0
 
 log = structlog.get_logger()
 

@@ -42,6 +42,7 @@ WELL = Watched(
         (WELL._replace(state="finished", sign=None, missed=3), "look", "3 frames missed."),
         (WELL._replace(no_light_told=True, verdict=None), "come", "whether it has come is not known"),
         (WELL._replace(blind=True, verdict=None), "come", "the camera shows no picture"),
+        (WELL._replace(state="finished", sign=None, soundless="What was filmed has no sound: …"), "come", "no sound"),
         (WELL._replace(clock_ahead_s=-3), "look", "clock is 3 s behind"),
         (WELL._replace(endings=(Ending("the battery", 9_000, "03:40", "05:10"),)), "look", "ends at 03:40, before"),
         (WELL._replace(endings=(Ending("the battery", 900, "03:40", "05:10"),)), "come", "ends at 03:40, before"),

@@ -96,6 +96,9 @@ def test_one_channel_that_is_plugged_in_is_sound() -> None:
         (SPEECH, (), "sound", "bad", "the file has none, though it was wanted"),
         (Take(), (), "sound", "good", "none, as wanted"),
         (Take(sound="a recorder beside it"), (), "sound", "good", "none, as wanted"),
+        # A guide for the recorder's, or one that was left on: at whatever level, it is held against nothing.
+        (Take(sound="a recorder beside it"), (tone(-40, 2),), "sound", "good", "up to −40 dBFS; none was wanted"),
+        (Take(), (tone(-70, 8),), "sound", "good", "none was wanted of the camera"),
     ],
 )
 def test_what_is_said_of_it(take: Take, blocks: tuple[np.ndarray, ...], label: str, tone_: str, said: str) -> None:

@@ -7,11 +7,12 @@ from uuid import uuid4
 import pytest
 from pypdf import PdfReader
 
-from revani.core.documents import Light, Shot
+from revani.core.documents import Light, Shot, Take
 from revani.core.documents.run import CLOCK_RIG, CameraSaid, JournalFrame, RigNote, Run, Taken
 from revani.core.documents.timing import Timing
 from revani.core.program.compiled import Program, compile_shot
 from revani.core.shown.report import Report, report
+from revani.core.shown.sound import not_heard, sound_rows
 from revani.core.watch.first_frames import GoReason, GoVerdict
 from revani.exports.report_sheet import as_sheet
 from revani.exports.sheet import sheet_html, sheet_pdf, sheet_text
@@ -52,6 +53,18 @@ def of(
         "taken": taken, "missed": len(journal) - taken,
     }  # fmt: skip
     return Run(**(values | change))
+
+
+def test_a_sound_that_is_lost_is_a_line_and_something_to_do_and_one_that_is_not_had_claims_nothing() -> None:
+    program = night()
+    journal = [frame(program, n) for n in range(1, 41)]
+    run = of(program, journal)
+    none = sound_rows(Take(sound="its own microphone"), None)
+    told = report(run, program, journal, (), none)
+    assert lines(told)["sound"] == "The file has none, though it was wanted."
+    assert told.todo[0].startswith("What was filmed has no sound: the file has none, though it was wanted. See to")
+    away = report(run, program, journal, (), [not_heard("The camera does not answer.")])
+    assert lines(away)["sound"].startswith("Not known: The camera does not answer") and away.todo == ()
 
 
 def lines(told: Report) -> dict[str, str]:

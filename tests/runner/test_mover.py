@@ -296,10 +296,45 @@ def test_a_filmed_back_and_forth_lists_its_turning_points_and_its_clip_is_a_film
     answer = client.get(f"/api/runs/{done['id']}/frames/1/picture")
     assert answer.headers["content-type"] == "video/mp4" and b"ftyp" in answer.content[:32]
     # What was spoken before it lies at the level that was wanted, but for what AAC makes of it, with breaths between.
-    heard = {row["label"]: row for row in client.get(f"/api/runs/{done['id']}/sound").json()}
+    heard = sound_of(client, done)
     peak = float(heard["peak"]["text"].split()[0].replace("−", "-"))
     assert peak == pytest.approx(-20, abs=1.5) and heard["peak"]["tone"] == "good"
     assert heard["pauses"]["tone"] == "good" and heard["clips"]["text"] == "nowhere"
+    lines = {one["label"]: one for one in client.get(f"/api/runs/{done['id']}/report").json()["lines"]}
+    assert f"Peak {heard['peak']['text']}; RMS" in lines["sound"]["text"] and lines["sound"]["tone"] == "good"
+
+
+def sound_of(client: httpx.Client, run: dict) -> dict[str, dict]:  # type: ignore[type-arg]
+    return {row["label"]: row for row in client.get(f"/api/runs/{run['id']}/sound").json()}
+
+
+def test_a_film_whose_microphone_was_dead_calls_as_soon_as_its_file_is_closed(
+    client: httpx.Client, stack: Stack, connection: psycopg.Connection
+) -> None:
+    shot = saved(
+        client, move=Move(kind="live"), timing=Timing(fps=25, interval_s="1/25", event_s=12),
+        light=Light(school="fixed", aperture=2.8, shutter_s="1/50", iso=800), take=Take(sound="a microphone on it"),
+    )  # fmt: skip
+    assert client.post("/api/drills", json={"name": "microphone dead"}).status_code == 200
+    try:
+        done = until_state(client, arm(client, shot, speed=6), "finished", "failed", "stopped")
+    finally:
+        client.delete("/api/drills")
+    told = "What was filmed has no sound: all of it lies under −50 dBFS."
+    path = f"/api/runs/{done['id']}"
+    alarms = eventually(lambda: [one for one in client.get(path).json()["alarms"] if one["text"] == told])
+    assert alarms[0]["level"] == "come"
+    # It was measured without anybody looking, and is not measured again.
+    assert connection.execute("SELECT count(*) FROM sound_of_film WHERE run_id = %s", [done["id"]]).fetchone() == (1,)
+    report = client.get(f"{path}/report").json()
+    assert {one["label"]: one["tone"] for one in report["lines"]}["sound"] == "bad"
+    assert any(todo.startswith(told) for todo in report["todo"])
+    stack.kill("camera")
+    try:
+        assert sound_of(client, done)["no sound"]["tone"] == "bad"
+    finally:
+        stack.start("camera")
+        stack.wait_for_camera()
 
 
 def test_every_axis_has_a_letter_of_its_own() -> None:

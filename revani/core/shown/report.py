@@ -15,6 +15,7 @@ from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
 from revani.core.quantities.units import count, duration, gigabytes
 from revani.core.shown.frames import settings_told
+from revani.core.shown.sound import SoundRow, lost_told
 from revani.core.watch.first_frames import GoVerdict
 from revani.core.watch.settings import allowed_stops, furthest_off, planned_for
 from revani.core.watch.signs import BATTERY_LOW, LATE_S, NOT_IN_PLACE, PASSED, Tone, gaps_told
@@ -84,8 +85,11 @@ class _Group:
         return self.last.number - self.first.number + 1
 
 
-def report(run: Run, program: Program, journal: Sequence[JournalFrame], verdicts: Sequence[GoVerdict] = ()) -> Report:
-    """The report of a run that has ended, or as it stands."""
+def report(
+    run: Run, program: Program, journal: Sequence[JournalFrame], verdicts: Sequence[GoVerdict] = (),
+    sound: Sequence[SoundRow] = (),
+) -> Report:  # fmt: skip
+    """The report of a run that has ended, or as it stands; `sound` is what is said of the sound of what it filmed."""
     taken = [frame for frame in journal if frame.outcome == "taken"]
     missed = _grouped([(frame, frame.reason) for frame in journal if frame.outcome == "missed"])
     other = _grouped([(frame, told) for frame in taken if (told := _setting_told(program, frame))])
@@ -94,12 +98,13 @@ def report(run: Run, program: Program, journal: Sequence[JournalFrame], verdicts
     if not clocked:
         lines += [
             *_hours(program, taken), *_missed(missed), *(_judged(one) for one in verdicts[:1]),
-            *_settings(taken, other), *_battery(program, taken), *_card(taken), *_lateness(run, taken), *_rig(taken),
+            *_settings(taken, other), *_sound(sound), *_battery(program, taken), *_card(taken), *_lateness(run, taken),
+            *_rig(taken),
         ]  # fmt: skip
     shot, at = program.shot, program.local(program.start_s)
     return Report(
         run=run.id, name=shot.name, under=f"{shot.place.name} · {at:%A %-d %B %Y} · times in {at:%Z}",
-        lines=tuple(lines[:10]), todo=tuple(_todo(run, program, taken, missed, other, verdicts, clocked)),
+        lines=tuple(lines[:10]), todo=tuple(_todo(run, program, taken, missed, other, verdicts, sound, clocked)),
         missed=_rows(program, missed), otherwise=_rows(program, other), verdicts=tuple(verdicts), notes=run.notes,
     )  # fmt: skip
 
@@ -145,6 +150,13 @@ def _settings(taken: Sequence[JournalFrame], other: Sequence[_Group]) -> Iterato
     several = sum(len(one) for one in other)
     text = f"{count(several, 'frame')} came otherwise, first frame {other[0].first.number:,}: {other[0].told}."
     yield ReportLine(label="settings", text=text, tone="mind")
+
+
+def _sound(sound: Sequence[SoundRow]) -> Iterator[ReportLine]:
+    if sound:
+        text = "; ".join(one.text if one.label == "sound" else f"{one.label} {one.text}" for one in sound)
+        tone = max((one.tone for one in sound), key=["good", "mind", "bad"].index)
+        yield ReportLine(label="sound", text=f"{text[:1].upper()}{text[1:].rstrip('.')}.", tone=tone)
 
 
 def _battery(program: Program, taken: Sequence[JournalFrame]) -> Iterator[ReportLine]:
@@ -241,7 +253,7 @@ def _rows(program: Program, groups: Sequence[_Group]) -> tuple[ReportRow, ...]:
 
 def _todo(
     run: Run, program: Program, taken: Sequence[JournalFrame], missed: Sequence[_Group], other: Sequence[_Group],
-    verdicts: Sequence[GoVerdict], clocked: bool,
+    verdicts: Sequence[GoVerdict], sound: Sequence[SoundRow], clocked: bool,
 ) -> Iterator[str]:  # fmt: skip
     """What to do before the next time, by what happened."""
     if clocked:
@@ -257,6 +269,8 @@ def _todo(
         yield f"{count(several, 'frame')} missed: {told.rstrip('.')}. {helps}"
     for why in (why for one in verdicts[:1] if one.level != "go" for why in one.reasons):
         yield f"{why.text} See to it on the desk." if why.field else why.text
+    if lost := lost_told(sound):
+        yield f"{lost} See to microphone, cable and level before the next take."
     if other and not verdicts:
         yield f"Look why frame {other[0].first.number:,} came with {other[0].told}."
     battery = [left for _, left in _batteries(taken)]

@@ -1,5 +1,7 @@
 """What the sound of a film comes to, in words."""
 
+from collections.abc import Sequence
+
 from pydantic import BaseModel
 
 from revani.core.documents.take import Take
@@ -20,11 +22,26 @@ class SoundRow(BaseModel):
     tone: Tone = "good"
 
 
+def not_heard(why: str) -> SoundRow:
+    """That the sound of a film is not known, and why."""
+    return SoundRow(label="sound", text=f"not known: {why}", tone="mind")
+
+
+def lost_told(rows: Sequence[SoundRow]) -> str:
+    """That the sound of a film is lost, in a sentence; nothing where it is not."""
+    lost = next((one for one in rows if one.tone == "bad"), None)
+    return "" if lost is None else f"What was filmed has no sound: {lost.text}."
+
+
 def sound_rows(take: Take, found: Loudness | None) -> list[SoundRow]:
     """The sound of a film against what was wanted of it; `found` is None where its file has none."""
     if found is None:
         text = "the file has none, though it was wanted" if take.hears else "none, as wanted"
         return [SoundRow(label="sound", text=text, tone="bad" if take.hears else "good")]
+    if not take.hears:
+        # The camera's own sound beside a recorder is a guide, and one that was not wanted is no fault.
+        text = f"there is some, up to {decimals(found.peak_dbfs, 1)} dBFS; none was wanted of the camera"
+        return [SoundRow(label="sound", text=text)]
     apart = found.peak_dbfs - take.level_dbfs
     wanted = f"{decimals(take.level_dbfs, 1)} dBFS was wanted"
     as_wanted = abs(apart) <= _AS_WANTED_DB

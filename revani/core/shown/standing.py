@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 from revani.core.documents.run import JournalFrame, Run, RunnerSign
 from revani.core.light.firing import by_the_clock
 from revani.core.program.compiled import Program
+from revani.core.shown.sound import SoundRow, lost_told
 from revani.core.sky.weather import temperature_c
 from revani.core.timing.trigger_words import show_ways
 from revani.core.timing.triggers import SEEN, SILENT_S, HeardAgo, listens_to
@@ -30,7 +31,8 @@ class Standing(NamedTuple):
     `now_s` is the stage's clock; `film_name` what its film will be called; `verdict` the last one on its frames;
     `battery` and `card` what the camera told of what is left of them, from time to time; `heard` the newest that its
     sensors said, while it waits, `around` what they tell of its surroundings; `alarms` all that were raised;
-    `settled` whether it has ended and no more will be said of it; `passed_over` frames were missed by order.
+    `settled` whether it has ended and no more will be said of it; `passed_over` frames were missed by order; `sound`
+    what is said of the sound of what it filmed.
     """
 
     run: Run
@@ -47,6 +49,7 @@ class Standing(NamedTuple):
     alarms: Sequence[KeptAlarm] = ()
     settled: bool = False
     passed_over: int = 0
+    sound: Sequence[SoundRow] = ()
 
 
 class Progress(NamedTuple):
@@ -174,7 +177,7 @@ def watched(standing: Standing) -> Watched:
         no_light_told=no_light_told(standing), blind=blind(standing), around=_around(standing),
         beside=_beside_told(standing),
         late=late_told(standing.newest, _slot_s(standing.program, at)) if run.speed == 1 else "",
-        stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled),
+        stalled=bool(at.newest and at.newest.rig and at.newest.rig.stalled), soundless=lost_told(standing.sound),
     )  # fmt: skip
 
 

@@ -60,7 +60,8 @@ class Watched(NamedTuple):
 
     `no_light_told` is that it waits for the light, and its sensor says nothing, `blind` that it waits for what its
     camera is to see, and that shows no picture; `around` what sensors tell calls for,
-    `beside` that the rig stands beside its plan, `late` that frames are fired late, in words.
+    `beside` that the rig stands beside its plan, `late` that frames are fired late, `soundless` that what was filmed
+    has no sound, in words.
     """
 
     state: RunState
@@ -77,6 +78,7 @@ class Watched(NamedTuple):
     around: tuple[Alarm, ...] = ()
     beside: str = ""
     late: str = ""
+    soundless: str = ""
 
 
 def alarms_of(seen: Watched) -> list[Alarm]:
@@ -91,6 +93,8 @@ def _of_its_end(seen: Watched) -> Iterator[Alarm]:
         yield come("ended", f"{text} {seen.reason}", "See what the rig says, and arm anew.")
     elif seen.state == "stopped" and not seen.reason.startswith(BY_HAND):
         yield come("ended", f"The run ended early. {seen.reason}", "Arm what is left of it.")
+    if seen.soundless:
+        yield come("soundless", seen.soundless, "See to microphone, cable and level, and film it again.")
 
 
 def _of_its_signs(seen: Watched) -> Iterator[Alarm]:

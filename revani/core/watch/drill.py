@@ -6,7 +6,8 @@ from pydantic import BaseModel
 
 DrillName = Literal[
     "camera silent", "camera asleep", "camera refuses", "answers late", "answers lost", "nonsense", "card full",
-    "card slow", "another card", "another camera", "battery empty", "battery dies", "clock jumps", "slide stalls",
+    "card slow", "another card", "another camera", "battery empty", "battery dies", "clock jumps", "microphone dead",
+    "slide stalls",
     "mover slow", "mover refuses", "another mover", "something passes", "a card is held",
 ]  # fmt: skip
 
@@ -49,6 +50,7 @@ DRILLS: tuple[Drill, ...] = (
         seconds=20,
     ),
     _camera("clock jumps", "Its clock jumps an hour ahead; frames keep their pace.", "clock jump", seconds=3_600),
+    _camera("microphone dead", "What is filmed from now on has a track of sound, and nothing on it.", "no sound"),
     _camera("something passes", "Something dark goes through the picture for six seconds.", "passes", seconds=6),
     _camera(
         "a card is held", "A code card with the word “begin” is held before the lens.", "card", seconds=6, word="begin"

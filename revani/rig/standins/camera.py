@@ -339,7 +339,16 @@ class SimulatedCamera:
             loop = asyncio.get_running_loop()
             target = self._folder / file
             await loop.run_in_executor(
-                self._render, film, scene, settings, number, opened_s, closed_s - opened_s, poses, target
+                self._render,
+                film,
+                scene,
+                settings,
+                number,
+                opened_s,
+                closed_s - opened_s,
+                poses,
+                target,
+                self.faults.has("no sound"),
             )
         finally:
             self._state, self._busy_with = "ready", None

@@ -6,7 +6,7 @@ from revani.rig.ports import Fault
 from revani.rig.standins.passing import Passing
 
 # These last until they are mended, or garble answers and no frames.
-_OF_NO_CAPTURE = ("full card", "empty battery", "garble", "slow card")
+_OF_NO_CAPTURE = ("full card", "empty battery", "garble", "slow card", "no sound")
 
 
 class Faults:

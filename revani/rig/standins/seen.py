@@ -23,6 +23,7 @@ from revani.core.program.compiled import nights_around
 from revani.core.reframe.shake import noise
 from revani.core.sky.skyline import skyline_points
 from revani.core.sky.sun_and_moon import Sky, sky_over
+from revani.core.watch.loudness import FLOOR_DBFS
 from revani.rig.ports import CameraSettings, Scene
 from revani.rig.standins.spoken import SOUND_HZ, spoken
 
@@ -139,9 +140,12 @@ _FILM_FPS, _MOST_PICTURES = 10, 150
 
 def film(
     scene: Scene, settings: CameraSettings, number: int, opened_s: float, seconds: float,
-    poses: list[dict[str, float]], target: Path,
+    poses: list[dict[str, float]], target: Path, deaf: bool = False,
 ) -> None:  # fmt: skip
-    """A clip in real time; a long one has fewer pictures a second, so that it is soon made."""
+    """A clip in real time; a long one has fewer pictures a second, so that it is soon made.
+
+    One that is `deaf` has a track of sound with nothing on it.
+    """
     rate = Fraction(min(_FILM_FPS, max(_MOST_PICTURES / max(seconds, 0.1), 0.2))).limit_denominator(1000)
     at = np.array([pose["after_s"] for pose in poses]) if poses else np.zeros(1)
     names = [name for name in (poses[0] if poses else {}) if name != "after_s"]
@@ -158,7 +162,7 @@ def film(
             film.mux(stream.encode(picture))
         film.mux(stream.encode())
         if track is not None and scene.sound_dbfs is not None:
-            for block in spoken(seconds, scene.sound_dbfs, zlib.crc32(scene.label.encode())):
+            for block in spoken(seconds, FLOOR_DBFS if deaf else scene.sound_dbfs, zlib.crc32(scene.label.encode())):
                 film.mux(track.encode(block))
             film.mux(track.encode())
 
