@@ -181,12 +181,12 @@ def pause(seconds: float = 0.1) -> None:
 
 
 def eventually(look, seconds: float = 120.0):  # type: ignore[no-untyped-def]
-    """The first truthy value of `look()`; fails when there is none in time."""
-    until = time.monotonic() + seconds
-    while time.monotonic() < until:
+    """The first truthy value of `look()`; fails when there is none in time. What takes long is looked at less often."""
+    begin = time.monotonic()
+    while (gone := time.monotonic() - begin) < seconds:
         if found := look():
             return found
-        pause()
+        pause(min(max(0.1, gone / 20), 0.4))
     raise AssertionError(f"not within {seconds} s")
 
 

@@ -35,7 +35,7 @@ def test_no_request_whatever_makes_the_server_fail(stack: Stack, way: str) -> No
     for operation in operations:
 
         @given(case=operation.as_strategy())
-        @settings(max_examples=12, suppress_health_check=list(HealthCheck), deadline=None, database=None)
+        @settings(max_examples=8, suppress_health_check=list(HealthCheck), deadline=None, database=None)
         def probe(case: Case) -> None:
             response = case.call(timeout=20)
             log = (stack.folder / "web.log").read_text()[-3000:] if response.status_code >= 500 else ""

@@ -82,8 +82,11 @@ def test_axe_finds_nothing_serious(page: Page, addresses: dict[str, str], name: 
     assert page.script("return document.documentElement.dataset.theme") == theme
 
 
-def test_no_page_asks_anything_of_another_machine(page: Page, addresses: dict[str, str]) -> None:
+def test_no_page_asks_another_machine_for_anything_or_complains_in_the_console(
+    page: Page, addresses: dict[str, str]
+) -> None:
     page.driver.get_log("performance")
+    page.driver.get_log("browser")
     for address in addresses.values():
         page.open(address)
         page.find("h1")
@@ -95,13 +98,6 @@ def test_no_page_asks_anything_of_another_machine(page: Page, addresses: dict[st
             if url.scheme not in ("data", "blob"):
                 asked.add(url.netloc)
     assert asked == {urlsplit(page.home).netloc}
-
-
-def test_no_page_complains_in_the_console(page: Page, addresses: dict[str, str]) -> None:
-    page.driver.get_log("browser")
-    for address in addresses.values():
-        page.open(address)
-        page.find("h1")
     assert [entry["message"] for entry in page.driver.get_log("browser") if entry["level"] == "SEVERE"] == []
 
 
