@@ -125,15 +125,14 @@ class Captured(Message):
 class Fault(Message):
     """A fault that a simulated camera is to show.
 
-    `hang` does not answer for `seconds` (real ones), `slow` answers that much later, `refuse` says no,
-    `drop` cuts the connection after the frame was taken; each for the next `count` captures.
-    `full card`, `empty battery`, `slow card` and `no sound` last until they are cleared. `garble` takes the frame and answers
-    nonsense, as `nonsense` says, to the next `count` questions of whatever kind. `asleep` answers nobody for `seconds`.
-    `other card` and `clock jump`, by `seconds`, happen once. `another camera` has another's number for `seconds`.
-    `dies` lets the battery give out in the middle of the next frame: for `seconds` nobody answers, then there is
-    another battery, and a damaged file. What
-    is before the lens for `seconds` is no fault, but told like one: something `passes`, or a `card` with a `word` is
-    held there.
+    `hang` does not answer for `seconds` (real ones), `slow` answers that much later, `refuse` says no, `drop` cuts
+    the connection after the frame was taken; each for the next `count` captures. `full card`, `empty battery`,
+    `slow card` and `no sound` last until they are cleared. `garble` takes the frame and answers nonsense, as
+    `nonsense` says, to the next `count` questions of whatever kind. `asleep` answers nobody for `seconds`. `other
+    card` and `clock jump`, by `seconds`, happen once. `another camera` has another's number for `seconds`. `dies`
+    lets the battery give out in the middle of the next frame: for `seconds` nobody answers, then there is another
+    battery, and a damaged file. What is before the lens for `seconds` is no fault, but told like one: something
+    `passes`, or a `card` with a `word` is held there.
     """
 
     kind: Literal[
