@@ -22,7 +22,7 @@ def slowness() -> float:
     return min(max((time.perf_counter() - begin) / _QUIET_S, 1.0), 6.0)
 
 
-_QUIET_S = 0.045
+_QUIET_S = 0.03
 
 
 def arm(client: httpx.Client, shot: Shot, speed: float = 300, **order: object) -> dict:  # type: ignore[type-arg]
