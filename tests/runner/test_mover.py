@@ -327,7 +327,10 @@ def test_a_film_whose_microphone_was_dead_calls_as_soon_as_its_file_is_closed(
     # It was measured without anybody looking, and is not measured again.
     assert connection.execute("SELECT count(*) FROM sound_of_film WHERE run_id = %s", [done["id"]]).fetchone() == (1,)
     report = client.get(f"{path}/report").json()
-    assert {one["label"]: one["tone"] for one in report["lines"]}["sound"] == "bad"
+    lines = {one["label"]: one for one in report["lines"]}
+    assert lines["sound"]["tone"] == "bad" and "; all of it lies under" in lines["sound"]["text"]
+    # A film is one file: nothing is said of when its only frame ended.
+    assert lines["from, to"]["text"].startswith("It began at")
     assert any(todo.startswith(told) for todo in report["todo"])
     stack.kill("camera")
     try:

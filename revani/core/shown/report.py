@@ -123,6 +123,11 @@ def _hours(program: Program, taken: Sequence[JournalFrame]) -> Iterator[ReportLi
         yield ReportLine(label="from, to", text="No frame was taken.", tone="bad")
         return
     begins, ends = (one.fired_s or one.planned_s for one in (taken[0], taken[-1]))
+    if program.shot.live:
+        # One file: when it was closed is not noted with it.
+        planned = f"{program.local(program.start_s):%H:%M:%S} to {program.local(program.end_s):%H:%M:%S}"
+        yield ReportLine(label="from, to", text=f"It began at {program.local(begins):%H:%M:%S}; planned {planned}.")
+        return
     planned = f"{program.local(program.start_s):%H:%M} to {program.local(float(program.at_s[-1])):%H:%M}"
     text = f"{program.local(begins):%H:%M:%S} to {program.local(ends):%H:%M:%S}; planned {planned}."
     yield ReportLine(label="from, to", text=text)
@@ -154,7 +159,7 @@ def _settings(taken: Sequence[JournalFrame], other: Sequence[_Group]) -> Iterato
 
 def _sound(sound: Sequence[SoundRow]) -> Iterator[ReportLine]:
     if sound:
-        text = "; ".join(one.text if one.label == "sound" else f"{one.label} {one.text}" for one in sound)
+        text = "; ".join(one.text if one.label in ("sound", "no sound") else f"{one.label} {one.text}" for one in sound)
         tone = max((one.tone for one in sound), key=["good", "mind", "bad"].index)
         yield ReportLine(label="sound", text=f"{text[:1].upper()}{text[1:].rstrip('.')}.", tone=tone)
 

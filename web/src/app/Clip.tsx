@@ -19,6 +19,7 @@ export function Clip({ run, number }: { run: string; number: number }) {
 
 /** Where the rig turned round, so that cuts can avoid it. */
 export function Turns({ turns }: { turns: string[] }) {
+  if (!turns.length) return null;
   return (
     <Box data-testid="turns">
       <chakra.h2 fontWeight="700" mb="1">
