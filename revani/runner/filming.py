@@ -25,10 +25,12 @@ class Filmer(Shooter):
     def _work(self) -> End:
         program, clock = self._program, self._clock
         if self._first > 1:
-            # Its one number is used up, and what became of it is in the spool already.
+            # Its one number is used up, and what became of it is in the spool already, where the camera said so.
+            self._ask_until_it_says()
             if 1 in self._spool.numbers and 1 not in self._spool.missed:
                 return End("stopped", "The runner was ended while it filmed; the film was cut when it was back.")
-            return End("failed", "The runner was ended while it filmed; nothing is on the card.")
+            known = "whether its film is on the card is not known" if self._unsure else "nothing is on the card"
+            return End("failed", f"The runner was ended while it filmed; {known}.")
         self._set_up(1)
         if end := self._prepared(1, program.end_s):
             return end
@@ -51,6 +53,18 @@ class Filmer(Shooter):
         turns = self._watch_turns(filming)
         filming.join(_CLOSING_REAL_S)
         return self._became(clip[0] if clip else CameraError("unreachable", "The camera does not answer."), turns)
+
+    def _ask_until_it_says(self) -> None:
+        """Cut and ask for a film of which the camera did not say what became of it; one that is busy needs its time."""
+        until_s = time.monotonic() + _CLOSING_REAL_S
+        while self._unsure and time.monotonic() < until_s:
+            try:
+                self._camera.cut()
+                self._clear_up()
+            except CameraError as error:
+                self._watch_for_another(error)
+            if self._unsure and self._halt.wait(_LOOK_REAL_S):
+                return
 
     def _became(self, taken: Captured | CameraError, turns: list[Turn]) -> End:
         """Note what became of the film. An answer that was lost is asked for until the film must be over."""

@@ -211,10 +211,30 @@ def test_a_runner_that_is_killed_while_it_films_cuts_the_film_when_it_is_back(
     stack.kill("runner")
     stack.start("runner")
     done = until_state(client, run, *ENDED)
-    assert done["state"] == "stopped" and "the film was cut" in done["reason"] and done["taken"] == 1
+    assert done["state"] == "stopped" and "the film was cut" in done["reason"] and done["taken"] == 1, done["reason"]
     assert assert_true(connection, stack, run, 1) == []
     filmed = httpx.get(f"{stack.camera}/frames/1").json()
     assert filmed["closed_s"] - filmed["opened_s"] < 800
+
+
+def test_a_film_whose_runner_comes_back_to_a_camera_that_says_nothing_is_not_said_to_be_lost(
+    client: httpx.Client, stack: Stack, connection: psycopg.Connection
+) -> None:
+    timing = Timing(fps=30, interval_s="1/30", event_s=160)
+    light = Light(school="fixed", shutter_s="1/60", aperture=4.5, iso=200, scene="ground")
+    run = arm(client, saved(client, timing=timing, light=light, move=Move(kind="live")), speed=20)
+    eventually(lambda: httpx.get(f"{stack.camera}/status").json()["busy_with"] == 1)
+    stack.kill("runner")
+    camera = stack.processes["camera"]
+    camera.send_signal(signal.SIGSTOP)
+    try:
+        stack.start("runner")
+        eventually(lambda: client.get(f"/api/runs/{run['id']}").json()["missed"] == 1, 300)
+    finally:
+        camera.send_signal(signal.SIGCONT)
+    done = until_state(client, run, *ENDED)
+    assert done["state"] == "stopped" and "the film was cut" in done["reason"], done["reason"]
+    assert assert_true(connection, stack, run, 1) == []
 
 
 def test_a_runner_that_sleeps_while_another_takes_over_fires_nothing_when_it_wakes(
