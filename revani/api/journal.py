@@ -19,12 +19,12 @@ from revani.core.quantities.arrays import thinned
 from revani.core.quantities.refusal import Refusal
 from revani.core.shown.against import AgainstView, FrameAgainst, against_view, frame_against
 from revani.core.shown.frames import BeforeView, FrameView, before_view, frame_view
-from revani.core.shown.sound import SoundRow, sound_rows
+from revani.core.shown.sound import SoundRow
 from revani.jobs.assemble import frame_path
 from revani.jobs.frame_file import content_of
 from revani.jobs.reaching import camera_of
 from revani.jobs.residual import residual
-from revani.jobs.sound_track import NOT_HAD, sound_of
+from revani.jobs.sound_track import NOT_HAD, sound_told
 from revani.rig.ports import CameraError
 from revani.store import befores, records, runs
 from revani.store.pool import Connection
@@ -78,10 +78,9 @@ async def sound(id: UUID, db: Db) -> list[SoundRow]:
     run = await runs.read(db, id)
     program = await program_of_run(run)
     try:
-        found = await sound_of(db, run, program)
+        return await sound_told(db, run, program)
     except NOT_HAD as error:
         raise records.NotThere(str(error)) from error
-    return [] if found is None else sound_rows(program.shot.take, found.loudness)
 
 
 class Shown(NamedTuple):

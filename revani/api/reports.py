@@ -10,11 +10,11 @@ from revani.api.deps import Costly, Db
 from revani.api.named import named
 from revani.api.runs import program_of_run
 from revani.core.shown.report import Report, report
-from revani.core.shown.sound import SoundRow, not_heard, sound_rows
+from revani.core.shown.sound import not_heard
 from revani.exports.film_name import film_name
 from revani.exports.report_sheet import as_sheet
 from revani.exports.sheet import Paper, sheet_pdf
-from revani.jobs.sound_track import NOT_HAD, sound_of
+from revani.jobs.sound_track import NOT_HAD, sound_told
 from revani.store import runs, verdicts
 from revani.store.pool import Connection
 
@@ -40,11 +40,9 @@ async def morning_report_as_pdf(id: UUID, db: Db, size: Paper = "a4") -> Respons
 async def _report(db: Connection, id: UUID) -> Report:
     run = await runs.read(db, id)
     program, journal, found = await program_of_run(run), await runs.journal(db, id), await verdicts.of_run(db, id)
-    sound: tuple[SoundRow, ...] = ()
     try:
-        heard = await sound_of(db, run, program)
-        sound = () if heard is None else tuple(sound_rows(program.shot.take, heard.loudness))
+        sound = await sound_told(db, run, program)
     except NOT_HAD as error:
         # Told as not known: that a file cannot be had says nothing of its sound.
-        sound = (not_heard(str(error)),)
+        sound = [not_heard(str(error))]
     return await asyncio.to_thread(report, run, program, journal, found, sound)

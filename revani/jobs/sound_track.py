@@ -9,6 +9,7 @@ import numpy as np
 from revani.core.documents.run import Run
 from revani.core.program.compiled import Program
 from revani.core.quantities.refusal import Refusal
+from revani.core.shown.sound import SoundRow, sound_rows
 from revani.core.watch.loudness import Loudness, Meter
 from revani.jobs.frame_file import content_of
 from revani.jobs.source import Unreadable
@@ -56,6 +57,12 @@ async def sound_of(conn: Connection, run: Run, program: Program) -> Sound | None
     found = await asyncio.to_thread(_measured, run, frame.file)
     await sounds.keep(conn, run.id, found)
     return Sound(found)
+
+
+async def sound_told(conn: Connection, run: Run, program: Program) -> list[SoundRow]:
+    """What is said of the sound of what a run filmed; nothing where it filmed nothing. Raises one of NOT_HAD."""
+    found = await sound_of(conn, run, program)
+    return [] if found is None else sound_rows(program.shot.take, found.loudness)
 
 
 def _measured(run: Run, file: str) -> Loudness | None:
